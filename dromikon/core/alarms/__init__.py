@@ -1,0 +1,1 @@
+"""Alarm states and figures, after IEC 62682."""

@@ -1,0 +1,47 @@
+"""Decoder of events that arrive as JSON over HTTP in Dromikon's own plain form:
+
+``{"kind": "input.active", "point": "<token or id>", "phase": "begin", "fields": {...}, "occurred_at": "2026-…Z"}``
+"""
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+
+from dromikon.core import instants
+from dromikon.core.decoding import Decoded, NotDecoded
+from dromikon.core.events import Phase
+from dromikon.core.instants import Instant
+from dromikon.core.kinds import KINDS
+
+Text = Annotated[str, StringConstraints(max_length=500)]
+
+
+class PlainEvent(BaseModel):
+    """The accepted form. Unknown fields are refused."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    kind: Text
+    point: Text
+    phase: Phase
+    fields: dict[Text, Text | int | float | bool | None] = Field(default_factory=dict, max_length=50)
+    occurred_at: Text | None = None
+
+
+def decode(content: Any) -> tuple[Decoded, Instant | None]:
+    """The event and the sender's own time. Raises NotDecoded naming the field at fault."""
+    try:
+        plain = PlainEvent.model_validate(content)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        raise NotDecoded(f"{'.'.join(str(p) for p in first['loc']) or 'message'}: {first['msg']}") from error
+    kind = KINDS.get(plain.kind)
+    if kind is None:
+        raise NotDecoded(f"kind: there is no kind {plain.kind!r}.")
+    if plain.phase not in kind.phases:
+        raise NotDecoded(f"phase: {plain.kind} has no phase {plain.phase.value!r}.")
+    try:
+        said = instants.parse(plain.occurred_at) if plain.occurred_at else None
+    except ValueError as error:
+        raise NotDecoded("occurred_at: not an ISO 8601 time.") from error
+    return Decoded(plain.kind, plain.point, plain.phase, plain.fields), said

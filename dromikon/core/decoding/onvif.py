@@ -1,0 +1,85 @@
+"""Decoders of ONVIF topics (ONVIF Analytics and Core specifications). One more topic is one function with `@topic`."""
+
+from collections.abc import Callable, Mapping
+
+from dromikon.core.decoding import Decoded, NotDecoded
+from dromikon.core.events import Phase, Scalar
+from dromikon.core.registry import Registry
+
+Items = Mapping[str, str]
+TopicDecoder = Callable[[Items, Items], Decoded]
+
+TOPICS: Registry[TopicDecoder] = Registry("ONVIF topic")
+
+#: tt:Class / tt:ClassDescriptor names to ours.
+_CLASSES = {"human": "human", "person": "human", "face": "human", "vehicle": "vehicle", "animal": "animal", "bicycle": "bicycle"}
+
+
+def topic(name: str) -> Callable[[TopicDecoder], TopicDecoder]:
+    """Register a decoder for a topic, with our prefixes."""
+    return lambda decoder: TOPICS.add(name, decoder)
+
+
+def decode(name: str, operation: str, source: Items, data: Items) -> Decoded:
+    """The event in a notification. Raises NotDecoded for an unknown topic or a missing item."""
+    decoder = TOPICS.get(name)
+    if decoder is None:
+        raise NotDecoded(f"No decoder knows the topic {name}.")
+    try:
+        decoded = decoder(source, data)
+    except KeyError as error:
+        raise NotDecoded(f"The message of {name} has no item {error.args[0]}.") from error
+    except ValueError as error:
+        raise NotDecoded(f"An item of {name} cannot be read: {error}") from error
+    if operation == "Initialized":
+        return Decoded(decoded.kind, decoded.token, decoded.phase, decoded.fields, told_on_request=True)
+    return decoded
+
+
+def _state(data: Items, name: str) -> Phase:
+    value = data[name].strip().lower()
+    if value not in ("true", "false", "1", "0"):
+        raise ValueError(f"{name} is {data[name]!r}, neither true nor false")
+    return Phase.BEGIN if value in ("true", "1") else Phase.END
+
+
+def _object(data: Items) -> dict[str, Scalar]:
+    fields: dict[str, Scalar] = {}
+    if "ObjectId" in data:
+        fields["object"] = int(data["ObjectId"])
+    if "ClassTypes" in data:
+        first = data["ClassTypes"].split()[0].lower() if data["ClassTypes"].split() else "other"
+        fields["class"] = _CLASSES.get(first, "other")
+    if "Likelihood" in data:
+        # tt:Likelihood runs from 0 to 1.
+        fields["confidence"] = round(float(data["Likelihood"]) * 100, 1)
+    if "Height" in data:
+        fields["height"] = round(float(data["Height"]) * 100, 1)
+    if "Direction" in data:
+        fields["direction"] = {"right": "in", "left": "out"}.get(data["Direction"].lower(), data["Direction"].lower())
+    return fields
+
+
+def _detector_token(source: Items) -> str:
+    channel = source.get("VideoSourceConfigurationToken") or source["Source"]
+    return f"{channel}/{source['Rule']}"
+
+
+@topic("tns1:RuleEngine/LineDetector/Crossed")
+def line_crossed(source: Items, data: Items) -> Decoded:
+    return Decoded("scene.line_crossed", _detector_token(source), Phase.PULSE, _object(data))
+
+
+@topic("tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering")
+def loitering(source: Items, data: Items) -> Decoded:
+    return Decoded("scene.loitering", _detector_token(source), _state(data, "State"), _object(data))
+
+
+@topic("tns1:VideoSource/MotionAlarm")
+def motion(source: Items, data: Items) -> Decoded:
+    return Decoded("scene.motion", source["Source"], _state(data, "State"))
+
+
+@topic("tns1:Device/Trigger/DigitalInput")
+def digital_input(source: Items, data: Items) -> Decoded:
+    return Decoded("input.active", f"input/{source['InputToken']}", _state(data, "LogicalState"))

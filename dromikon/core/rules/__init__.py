@@ -1,0 +1,1 @@
+"""The rule language: document, compile, evaluate, explain, sentence, checks and time plan."""

@@ -1,0 +1,130 @@
+"""What an action is. One more action is one file here and one line in `__init__`; what it does to the world outside
+the core (a row, a socket) is one file of the same name in `dromikon.engine.effects`."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.events import Event, Scalar
+from dromikon.core.facts import Facts
+from dromikon.core.hours import wall_clock
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.parts import Part, Phrase, Ref, listed, seconds
+from dromikon.core.rules.text import fill
+
+
+class Delivery(StrEnum):
+    """What may happen to a step when the world fails."""
+
+    #: A row in our own database, written in the transaction that decides it.
+    INSIDE = "inside"
+    #: Sent at least once: tried again with back-off until it expires.
+    REPEATABLE = "repeatable"
+    #: Sent at most once: marked before sending, never repeated, shown as unconfirmed when no answer came.
+    ONCE_ONLY = "once_only"
+    #: Off, lock, stop: never expires, repeated until confirmed.
+    RELEASE = "release"
+
+
+Anchor = Literal["start", "end", "acknowledged", "unanswered"]
+
+
+@dataclass(frozen=True, slots=True)
+class Firing:
+    """One firing of a rule: everything a step may speak about."""
+
+    rule_name: str
+    event: Event
+    facts: Facts
+
+    def values(self) -> dict[str, Scalar]:
+        """What texts are filled from."""
+        point = self.facts.point_by_id.get(self.event.point)
+        area = self.facts.area_by_id.get(point.area) if point and point.area else None
+        wall = wall_clock(self.event.occurred_at, self.facts.zone)
+        kind = KINDS.get(self.event.kind)
+        return {
+            **self.event.fields,
+            "point": point.name if point else self.event.point,
+            "area": area.name if area else self.facts.name,
+            "site": self.facts.name,
+            "rule": self.rule_name,
+            "time": f"{wall:%H:%M:%S}",
+            "date": f"{wall:%Y-%m-%d}",
+            "kind": kind.label if kind else self.event.kind,
+        }
+
+    def fill(self, text: str) -> str:
+        return fill(text, self.values())
+
+    def cameras(self) -> tuple[str, ...]:
+        """The sightlines of the source."""
+        return self.facts.cameras_of(self.event.point)
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """One thing to do at one target (a point's id, or "" for the site itself)."""
+
+    target: str
+    payload: dict[str, Any]
+
+
+class Action(Part):
+    """A step of a response: when on the time axis, and what."""
+
+    label: ClassVar[str]
+    icon: ClassVar[str] = "arrow-right"
+    delivery: ClassVar[Delivery] = Delivery.INSIDE
+
+    do: str
+    anchor: Anchor = "start"
+    after: float = Field(default=0, ge=0, le=86_400)
+
+    def orders(self, firing: Firing) -> list[Order]:
+        """What is to be done now that the step is due."""
+        raise NotImplementedError
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        """The step in words, as a command."""
+        raise NotImplementedError
+
+    def recipients(self) -> tuple[Ref, ...] | None:
+        """The groups that get it; None when the action is not for persons."""
+        return None
+
+    def texts(self) -> list[tuple[str, str]]:
+        """Every text with places, as (field, text)."""
+        return []
+
+    def points(self) -> list[tuple[str, Ref]]:
+        """Every point named, as (field, reference)."""
+        return []
+
+    @property
+    def hold(self) -> "float | Literal['state'] | None":
+        """How long an output is held before its release is due: seconds, as long as the state, or not at all."""
+        return None
+
+    def span(self) -> tuple[float, float]:
+        """On the time axis around zero: seconds from its own moment to where it begins and ends."""
+        return 0.0, self.hold if isinstance(self.hold, float | int) else 0.0
+
+    def when(self) -> str:
+        """The anchor and offset in words; empty for "at once"."""
+        if self.anchor == "start":
+            return f" after {seconds(self.after)}" if self.after else ""
+        words = {"end": "when it ends", "acknowledged": "once acknowledged", "unanswered": "if nobody acknowledges"}
+        if self.anchor == "unanswered":
+            return f" if nobody acknowledges within {seconds(self.after)}"
+        return f" {seconds(self.after)} after it ends" if self.after and self.anchor == "end" else f" {words[self.anchor]}"
+
+
+def groups_phrases(groups: tuple[Ref, ...], facts: Facts, part: str) -> list[Phrase]:
+    """ " for duty managers and operators" """
+    if not groups:
+        return [Phrase(" for ", part), Phrase("nobody yet", part, name=True)]
+    names = [facts.group_by_id[g.id].name if g.id in facts.group_by_id else g.name or g.id for g in groups]
+    return [Phrase(" for ", part), *listed([[Phrase(n, part, name=True)] for n in names])]

@@ -1,0 +1,51 @@
+"""Action: a bookmark on the recording around the event."""
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field, StringConstraints
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.parts import Phrase, seconds
+
+Tag = Annotated[str, StringConstraints(strip_whitespace=True, to_lower=True, min_length=1, max_length=40)]
+
+
+class BookmarkAction(Action):
+    """Mark the recording of the source's sightlines from `before` to `beyond` seconds around zero."""
+
+    label: ClassVar[str] = "Bookmark"
+    icon: ClassVar[str] = "bookmark"
+
+    do: Literal["bookmark"] = "bookmark"
+    title: str = Field(default="{rule}", min_length=1, max_length=120)
+    before: float = Field(default=10, ge=0, le=3600)
+    beyond: float = Field(default=20, ge=0, le=3600)
+    tags: tuple[Tag, ...] = Field(default=(), max_length=20)
+
+    def orders(self, firing: Firing) -> list[Order]:
+        zero = firing.event.occurred_at
+        payload = {
+            "title": firing.fill(self.title),
+            "start": zero - round(self.before * 1000),
+            "end": zero + round(self.beyond * 1000),
+            "tags": list(self.tags),
+        }
+        return [Order(camera, payload) for camera in firing.cameras()]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        words = [
+            Phrase("bookmark its sightlines from ", part),
+            Phrase(f"{seconds(self.before)} before", part, name=True),
+            Phrase(" to ", part),
+            Phrase(f"{seconds(self.beyond)} after", part, name=True),
+        ]
+        if self.tags:
+            words += [Phrase(" tagged ", part), Phrase(", ".join(self.tags), part, name=True)]
+        return words
+
+    def texts(self) -> list[tuple[str, str]]:
+        return [("title", self.title)]
+
+    def span(self) -> tuple[float, float]:
+        return -self.before, self.beyond

@@ -1,0 +1,42 @@
+"""Action: put the source's cameras up on the recipients' desks."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
+from dromikon.core.rules.parts import Phrase, Ref, seconds
+
+
+class PopupAction(Action):
+    """Show the sightlines under "Now showing" for a while; it passes by itself."""
+
+    label: ClassVar[str] = "Pop-up"
+    icon: ClassVar[str] = "video"
+
+    do: Literal["popup"] = "popup"
+    groups: tuple[Ref, ...] = Field(default=(), max_length=20)
+    seconds: float = Field(default=30, ge=1, le=3600)
+
+    def orders(self, firing: Firing) -> list[Order]:
+        payload = {
+            "groups": [g.id for g in self.groups],
+            "seconds": self.seconds,
+            "title": firing.fill("{rule}"),
+        }
+        return [Order(camera, payload) for camera in firing.cameras()]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        return [
+            Phrase("show its sightlines", part),
+            *groups_phrases(self.groups, facts, part),
+            Phrase(" for ", part),
+            Phrase(seconds(self.seconds), part, name=True),
+        ]
+
+    def recipients(self) -> tuple[Ref, ...]:
+        return self.groups
+
+    def span(self) -> tuple[float, float]:
+        return 0.0, self.seconds

@@ -1,0 +1,43 @@
+"""Action: tell another system by a signed webhook that carries a CloudEvent."""
+
+from typing import ClassVar, Literal
+from urllib.parse import urlsplit
+
+from pydantic import Field, field_validator
+
+from dromikon.core.facts import Facts
+from dromikon.core.instants import iso
+from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.parts import Phrase
+
+
+class WebhookAction(Action):
+    """POST a CloudEvents 1.0 document. The message id stays the same over attempts, so a receiver can tell repeats."""
+
+    label: ClassVar[str] = "Webhook"
+    icon: ClassVar[str] = "webhook"
+    delivery: ClassVar[Delivery] = Delivery.REPEATABLE
+
+    do: Literal["webhook"] = "webhook"
+    url: str = Field(max_length=500)
+    text: str = Field(default="{rule}: {point}", max_length=500)
+
+    @field_validator("url")
+    @classmethod
+    def _http(cls, value: str) -> str:
+        parts = urlsplit(value)
+        if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
+            raise ValueError("give an http or https address without a user name in it")
+        return value
+
+    def orders(self, firing: Firing) -> list[Order]:
+        event = firing.event
+        data = {"text": firing.fill(self.text), "point": event.point, "fields": dict(event.fields)}
+        payload = {"url": self.url, "type": event.kind, "time": iso(event.occurred_at), "data": data}
+        return [Order(f"host:{urlsplit(self.url).hostname}", payload)]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        return [Phrase("call ", part), Phrase(urlsplit(self.url).hostname or self.url, part, name=True)]
+
+    def texts(self) -> list[tuple[str, str]]:
+        return [("text", self.text)]

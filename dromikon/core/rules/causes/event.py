@@ -1,0 +1,60 @@
+"""Cause: an event of a kind, at a selection of points, in a phase."""
+
+from collections.abc import Iterator
+from typing import ClassVar, Literal
+
+from pydantic import field_validator, model_validator
+
+from dromikon.core.events import Event, Phase
+from dromikon.core.facts import Facts
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
+from dromikon.core.rules.parts import Phrase
+
+
+class EventCause(Cause):
+    """Fires on each event of `kind` in `phase` at one of the points."""
+
+    label: ClassVar[str] = "An event"
+    cause: Literal["event"] = "event"
+    kind: str
+    phase: Phase
+
+    @field_validator("kind")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        return known_kind(value)
+
+    @model_validator(mode="after")
+    def _phase_of_kind(self) -> "EventCause":
+        phases = KINDS[self.kind].phases
+        if self.phase not in phases:
+            raise ValueError(f"{self.kind} has no phase {self.phase.value!r}; it has {', '.join(p.value for p in phases)}")
+        return self
+
+    def triggers(self, facts: Facts) -> Iterator[tuple[str, str]]:
+        for point in self.where.resolve(facts, KINDS[self.kind].point_kinds):
+            yield self.kind, point
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        return FIRES if event.phase is self.phase else None
+
+    def phrases(self, facts: Facts) -> list[Phrase]:
+        says = KINDS[self.kind].says
+        if self.phase is Phase.END:
+            says = "no longer " + says
+        return [*self.where.phrases(facts, "cause"), Phrase(" "), Phrase(says, "cause")]
+
+    def event_kind(self) -> str:
+        return self.kind
+
+    @property
+    def ends(self) -> bool:
+        return self.phase is Phase.BEGIN
+
+
+def known_kind(value: str) -> str:
+    """Pass a registered kind through, or raise ValueError naming the known ones."""
+    if value not in KINDS:
+        raise ValueError(f"there is no kind {value!r}; known are {', '.join(KINDS.names())}")
+    return value

@@ -1,0 +1,71 @@
+"""Cause: a state has lasted a while."""
+
+from collections.abc import Iterator
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from dromikon.core.events import Event, Phase
+from dromikon.core.facts import Facts
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.causes.base import Answer, Cause, Memory
+from dromikon.core.rules.causes.event import known_kind
+from dromikon.core.rules.parts import Phrase, seconds
+from dromikon.core.stored import event_to_json
+
+
+class LastingCause(Cause):
+    """Fires once when a state of `kind` has gone on for `seconds`. For a late event it counts from learning it."""
+
+    label: ClassVar[str] = "A state that lasts"
+    cause: Literal["lasting"] = "lasting"
+    kind: str
+    seconds: float = Field(gt=0, le=86_400)
+
+    @field_validator("kind")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        return known_kind(value)
+
+    @model_validator(mode="after")
+    def _is_state(self) -> "LastingCause":
+        if not KINDS[self.kind].is_state:
+            raise ValueError(f"{self.kind} is momentary and cannot last; use the cause 'event'")
+        return self
+
+    def triggers(self, facts: Facts) -> Iterator[tuple[str, str]]:
+        for point in self.where.resolve(facts, KINDS[self.kind].point_kinds):
+            yield self.kind, point
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        key = f"lasting|{event.point}"
+        if event.phase is Phase.END:
+            row = memory.pop(key, None)
+            return Answer(called_off=row["event"]["seq"]) if row else None
+        if key in memory:
+            return None
+        due = event.at + round(self.seconds * 1000)
+        memory[key] = {"due": due, "event": event_to_json(event)}
+        return Answer(due=due)
+
+    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+        event: dict[str, Any] = memory.pop(key)["event"]
+        return event
+
+    def phrases(self, facts: Facts) -> list[Phrase]:
+        return [
+            *self.where.phrases(facts, "cause"),
+            Phrase(f" {KINDS[self.kind].says} for ", "cause"),
+            Phrase(seconds(self.seconds), "cause", name=True),
+        ]
+
+    def event_kind(self) -> str:
+        return self.kind
+
+    @property
+    def waits(self) -> float:
+        return self.seconds
+
+    @property
+    def ends(self) -> bool:
+        return True

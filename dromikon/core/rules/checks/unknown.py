@@ -1,0 +1,54 @@
+"""Check: something named does not exist (any more)."""
+
+from collections.abc import Iterator
+
+from dromikon.core.facts import Facts
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.checks.base import Finding
+from dromikon.core.rules.conditions import FieldCondition
+from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.text import COMMON, FILTERS, places
+
+REFERENCE, NOWHERE, FIELD = "unknown-reference", "no-point", "unknown-field"
+
+
+def unknown_reference(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+    """A point, area, hours or group that this site does not have."""
+    known: dict[str, set[str]] = {
+        "point": set(facts.point_by_id),
+        "area": set(facts.area_by_id),
+        "hours": set(facts.hours_by_id),
+        "group": set(facts.group_by_id),
+    }
+    for path, what, ref in document.refs():
+        if ref.id not in known[what]:
+            reason = f"There is no {what} “{ref.name or ref.id}” at this site."
+            yield Finding(REFERENCE, "error", path, reason, f"Choose another {what} or take it out.")
+
+
+def no_point(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+    """A selection that no point of the right sort falls into, so that the rule can never fire."""
+    kind = KINDS[document.cause.event_kind()]
+    if not document.cause.where.resolve(facts, kind.point_kinds):
+        reason = f"No {' or '.join(kind.point_kinds)} is selected, so this never fires."
+        yield Finding(NOWHERE, "error", "cause.where", reason, f"“{kind.label}” comes from a {kind.point_kinds[0]}.")
+
+
+def unknown_field(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+    """A field or filter in a condition or text that the kind does not have."""
+    kind = KINDS[document.cause.event_kind()]
+    names = {f.name for f in kind.fields}
+    offered = ", ".join(sorted(names | set(COMMON)))
+    for path, leaf in document.provided.leaves("provided") if document.provided else []:
+        if isinstance(leaf, FieldCondition) and leaf.field not in names:
+            reason = f"“{kind.label}” has no field “{leaf.field}”."
+            yield Finding(FIELD, "error", path, reason, f"It has: {', '.join(sorted(names)) or 'none'}.")
+    for i, step in enumerate(document.response):
+        for name, text in step.texts():
+            for place, filter_name in places(text):
+                if place not in names and place not in COMMON:
+                    reason = f"The text names a field “{place}” that “{kind.label}” does not have."
+                    yield Finding(FIELD, "error", f"response.{i}.{name}", reason, f"It may use: {offered}.")
+                elif filter_name and filter_name not in FILTERS:
+                    reason = f"There is no filter “{filter_name}”."
+                    yield Finding(FIELD, "error", f"response.{i}.{name}", reason, f"There are: {', '.join(FILTERS)}.")

@@ -1,0 +1,80 @@
+"""From documents to an index: the cost of an event does not grow with rules that have nothing to do with it."""
+
+from collections import defaultdict
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from dromikon.core.events import Event
+from dromikon.core.facts import Facts, LiveRule
+from dromikon.core.instants import Instant
+from dromikon.core.rules.conditions import Test
+from dromikon.core.rules.document import HoldOff, RuleDocument
+
+
+@dataclass(frozen=True, slots=True)
+class CompiledRule:
+    """A rule made ready: its document with the tests that need not be looked up again."""
+
+    id: str
+    revision: int
+    document: RuleDocument
+    provided: Test | None
+    within_hours: Callable[[Instant], bool] | None
+    hold_off_key: Callable[[Event], str] | None
+
+
+Index = dict[tuple[str, str], tuple[CompiledRule, ...]]
+
+
+def compile_rule(live: LiveRule, facts: Facts) -> CompiledRule:
+    """Compile one rule. Raises pydantic.ValidationError when the document is not valid."""
+    document = RuleDocument.model_validate(live.document)
+    return CompiledRule(
+        id=live.id,
+        revision=live.revision,
+        document=document,
+        provided=document.provided.compile("provided") if document.provided else None,
+        within_hours=_hours_test(document, facts),
+        hold_off_key=_hold_off_key(document.hold_off, facts) if document.hold_off else None,
+    )
+
+
+def build_index(rules: list[CompiledRule], facts: Facts) -> Index:
+    """(kind, point) -> the rules that must look at such an event."""
+    index: dict[tuple[str, str], list[CompiledRule]] = defaultdict(list)
+    for rule in rules:
+        for key in rule.document.cause.triggers(facts):
+            index[key].append(rule)
+    return {key: tuple(found) for key, found in index.items()}
+
+
+def _hours_test(document: RuleDocument, facts: Facts) -> Callable[[Instant], bool] | None:
+    part = document.hours
+    if part is None:
+        return None
+    hours = facts.hours_by_id.get(part.hours.id)
+    if hours is None:
+        # A reference to hours that are gone never counts; the check says so before the rule goes live.
+        return lambda at: False
+    last: list[tuple[int, bool]] = [(-1, False)]
+
+    def within(at: Instant) -> bool:
+        # Hours change by the quarter of an hour, so one answer serves every event of a minute.
+        minute = at // 60_000
+        if last[0][0] != minute:
+            last[0] = (minute, hours.contains(at, facts.zone) == part.inside)
+        return last[0][1]
+
+    return within
+
+
+def _hold_off_key(hold_off: HoldOff, facts: Facts) -> Callable[[Event], str]:
+    if hold_off.per == "rule":
+        return lambda event: ""
+    if hold_off.per == "point":
+        return lambda event: event.point
+    if hold_off.per == "area":
+        areas = {p.id: p.area or "" for p in facts.points}
+        return lambda event: areas.get(event.point, "")
+    name = hold_off.field
+    return lambda event: str(event.fields.get(name))

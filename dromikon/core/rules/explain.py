@@ -1,0 +1,74 @@
+"""The trace in words: for each part of a rule the value seen, the value wanted, and yes or no."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from dromikon.core.facts import Facts
+from dromikon.core.hours import wall_clock
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.conditions import OPERATORS, FieldCondition, Seen
+from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.parts import seconds
+
+OUTCOMES = {
+    "fired": "fired",
+    "not_provided": "conditions not met",
+    "outside_hours": "not in its hours",
+    "held_off": "held off",
+    "waiting": "waiting to see whether it lasts",
+    "called_off": "ended before it had lasted long enough",
+    "initial": "state at first connection, starts nothing",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One part of a trace. `held` is None where the part is neither yes nor no."""
+
+    part: str
+    label: str
+    seen: str
+    wanted: str
+    held: bool | None
+
+
+def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen], due: int | None = None) -> list[Line]:
+    """The lines of one verdict, in the order of the document."""
+    lines = [Line("cause", "cause", OUTCOMES[outcome] if outcome in ("waiting", "called_off") else "yes", "", True)]
+    if outcome in ("waiting", "called_off", "initial"):
+        wanted = f"lasting {seconds(document.cause.waits)}" if document.cause.waits else ""
+        held = None if outcome == "waiting" else False
+        return [Line("cause", "cause", OUTCOMES[outcome], wanted, held)]
+    leaves = dict(document.provided.leaves("provided")) if document.provided else {}
+    kind = KINDS.get(document.cause.event_kind())
+    for path, held, value in seen:
+        if path == "hours" and document.hours:
+            lines.append(_hours_line(document, facts, value, held))
+        elif path == "hold_off" and document.hold_off:
+            until = f"{wall_clock(value, facts.zone):%H:%M:%S}"
+            lines.append(Line(path, "hold-off", f"quiet until {until}", "no firing shortly before", False))
+        else:
+            leaf = leaves.get(path)
+            if isinstance(leaf, FieldCondition):
+                known = kind.field(leaf.field) if kind else None
+                lines.append(_field_line(path, leaf, known.unit if known else "", known.label if known else "", value, held))
+    return lines
+
+
+def _hours_line(document: RuleDocument, facts: Facts, at: int, held: bool) -> Line:
+    assert document.hours is not None
+    ref = document.hours.hours
+    known = facts.hours_by_id.get(ref.id)
+    side = "inside" if document.hours.inside else "outside"
+    return Line(
+        "hours",
+        "hours",
+        f"{wall_clock(at, facts.zone):%a %H:%M}",
+        f"{side} {known.name if known else ref.name or ref.id}",
+        held,
+    )
+
+
+def _field_line(path: str, leaf: FieldCondition, unit: str, label: str, value: Any, held: bool) -> Line:
+    said = "not sent" if value is None else f"{value:g} {unit}".strip() if isinstance(value, float | int) else str(value)
+    return Line(path, label or leaf.field, said, f"{OPERATORS[leaf.op][0]} {leaf.wanted(unit)}", held)

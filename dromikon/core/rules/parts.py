@@ -1,0 +1,43 @@
+"""What every part of a rule document shares: strictness, references, phrases."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Part(BaseModel):
+    """A frozen part of a rule document. Unknown fields are refused with their path."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
+
+
+class Ref(Part):
+    """A reference to a configured thing: its id, and its name so that it can be re-bound elsewhere."""
+
+    id: str = Field(min_length=1, max_length=64)
+    name: str = Field(default="", max_length=200)
+
+
+@dataclass(frozen=True, slots=True)
+class Phrase:
+    """A piece of a sentence. `part` is the path of the document part it describes; `name` marks a proper name."""
+
+    text: str
+    part: str = ""
+    name: bool = False
+
+
+def listed(items: list[list[Phrase]], last: str = "and") -> Iterator[Phrase]:
+    """Phrases of a list in prose: "a", "a and b", "a, b and c"."""
+    for i, item in enumerate(items):
+        if i:
+            yield Phrase(f" {last} " if i == len(items) - 1 else ", ")
+        yield from item
+
+
+def seconds(value: float) -> str:
+    """A span in words: "90 s" up to two minutes, then minutes or hours."""
+    if value < 120 or value % 60:
+        return f"{value:g} s"
+    return f"{value / 60:g} min" if value < 7200 else f"{value / 3600:g} h"

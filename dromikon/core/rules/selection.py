@@ -1,0 +1,76 @@
+"""Selections: which points a rule speaks of. A point added later joins by itself."""
+
+from pydantic import Field, model_validator
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.parts import Part, Phrase, Ref, listed
+
+
+class Selection(Part):
+    """Points one by one, by area (with those inside), tag, kind of point or device, or all; less the exceptions."""
+
+    points: tuple[Ref, ...] = ()
+    areas: tuple[Ref, ...] = ()
+    tags: tuple[str, ...] = ()
+    point_kinds: tuple[str, ...] = ()
+    devices: tuple[Ref, ...] = ()
+    everywhere: bool = False
+    but: tuple[Ref, ...] = Field(default=())
+
+    @model_validator(mode="after")
+    def _names_something(self) -> "Selection":
+        if not (self.everywhere or self.points or self.areas or self.tags or self.point_kinds or self.devices):
+            raise ValueError("choose at least one point, area, tag, kind of point or device, or everywhere")
+        return self
+
+    def resolve(self, facts: Facts, point_kinds: tuple[str, ...] = ()) -> frozenset[str]:
+        """Ids of the site's points that are meant; `point_kinds` keeps only points that can send the kind at all."""
+        areas = set().union(*(facts.area_with_inner(a.id) for a in self.areas)) if self.areas else set()
+        wanted = {p.id for p in self.points}
+        devices = {d.id for d in self.devices}
+        tags = set(self.tags)
+        without = {p.id for p in self.but}
+        return frozenset(
+            p.id
+            for p in facts.points
+            if p.id not in without
+            and (not point_kinds or p.kind in point_kinds)
+            and (
+                self.everywhere
+                or p.id in wanted
+                or p.area in areas
+                or p.kind in self.point_kinds
+                or p.device in devices
+                or bool(tags.intersection(p.tags))
+            )
+        )
+
+    def refs(self) -> list[tuple[str, str, Ref]]:
+        """Every reference inside, as (path, what it names, reference)."""
+        return [
+            *((f"points.{i}", "point", r) for i, r in enumerate(self.points)),
+            *((f"areas.{i}", "area", r) for i, r in enumerate(self.areas)),
+            *((f"but.{i}", "point", r) for i, r in enumerate(self.but)),
+        ]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        """In words: "Jetty line", "any point of Boathouse", "everywhere but Jetty line"."""
+        items = [[Phrase(_name(facts.point_by_id.get(r.id), r), part, name=True)] for r in self.points]
+        items += [
+            [Phrase("any point of ", part), Phrase(_name(facts.area_by_id.get(r.id), r), part, name=True)]
+            for r in self.areas
+        ]
+        items += [[Phrase("anything tagged ", part), Phrase(tag, part, name=True)] for tag in self.tags]
+        items += [[Phrase(f"any {kind}", part)] for kind in self.point_kinds]
+        items += [[Phrase("any point of ", part), Phrase(r.name or r.id, part, name=True)] for r in self.devices]
+        if self.everywhere:
+            items = [[Phrase("any point of the site", part)]]
+        words = list(listed(items, "or"))
+        if self.but:
+            words.append(Phrase(" but not ", part))
+            words += listed([[Phrase(_name(facts.point_by_id.get(r.id), r), part, name=True)] for r in self.but], "or")
+        return words
+
+
+def _name(known: object, ref: Ref) -> str:
+    return getattr(known, "name", "") or ref.name or ref.id

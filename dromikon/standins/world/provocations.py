@@ -1,0 +1,67 @@
+"""What a person can cause. Nobody appears out of nothing: whoever is provoked walks in before anything happens."""
+
+import random
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+from dromikon.standins.world.days import delivery, goose_over_jetty, jetty_walker, lingerer, on_deck
+from dromikon.standins.world.tracks import Actor, walk
+
+
+@dataclass(frozen=True, slots=True)
+class Provocation:
+    """One thing that can be caused: where, what one will see, and who walks in. `cuts` is a camera that goes silent."""
+
+    name: str
+    title: str
+    tells: str
+    scene: str
+    cast: Callable[[random.Random, int], Iterator[Actor]] | None = None
+    cuts: str | None = None
+    seconds: int = 0
+
+
+def _over_the_line(rnd: random.Random, at: int) -> Iterator[Actor]:
+    x, far = rnd.uniform(2.8, 3.6), rnd.uniform(20, 27)
+    path = [(-7.4, 7.6, 0), (x - 0.2, 7.9, 0), (x, 9.8, 0), (x, far, 14), (x, 9.8, 0), (12.0, 7.8, 0), (30.0, 8.1, 0)]
+    yield on_deck(walk(0, "human", at, 1.6, path, rnd.randrange(1 << 30)))
+
+
+def _goose(rnd: random.Random, at: int) -> Iterator[Actor]:
+    for i in range(3):
+        yield goose_over_jetty(rnd, at + i * 2600, 0.4 * i)
+
+
+def _van(rnd: random.Random, at: int) -> Iterator[Actor]:
+    yield replace(delivery(rnd, at), cls="vehicle")
+
+
+def _school(rnd: random.Random, at: int) -> Iterator[Actor]:
+    for i in range(9):
+        x = -1.4 + 0.7 * (i % 4)
+        yield walk(0, "human", at + i * 700, 1.3, [(12, 27, 0), (x * 0.8, 22, 0), (x * 0.5, 13.6, 0), (x * 2, -3, 0)], rnd.randrange(1 << 30))
+
+
+PROVOCATIONS = {
+    p.name: p
+    for p in (
+        Provocation("cross-jetty", "Walk across the jetty line", "Somebody comes from the boathouse and walks out on the jetty. They cross the line after about 11 seconds.", "boathouse", _over_the_line),
+        Provocation("jetty-visit", "A visitor strolls to the jetty", "A visitor comes along the lake path and goes out on the jetty; half a minute to the line.", "boathouse", jetty_walker),
+        Provocation("geese", "Geese over the jetty", "Three geese leave the reeds and waddle over the jetty line.", "boathouse", _goose),
+        Provocation("school-party", "A school party arrives", "Nine people come from the road and pass the gate one after another.", "visitor_gate", _school),
+        Provocation("delivery", "A van delivers to the nursery", "A van comes up the lane, passes the yard gate and stands in the loading bay for some minutes.", "nursery_yard", _van),
+        Provocation("linger", "Linger in the loading bay", "Somebody comes through the yard gate and hangs about the loading bay.", "nursery_yard", lingerer),
+        Provocation("cut-yard", "Cut off the nursery camera", "The nursery camera stops answering for 90 seconds, then comes back.", "nursery_yard", cuts="yard", seconds=90),
+        Provocation("cut-jetty", "Cut off the jetty camera", "The jetty camera stops answering for 45 seconds, then comes back.", "boathouse", cuts="jetty", seconds=45),
+    )
+}  # fmt: skip
+
+
+def cast(name: str, number: int, at: int) -> tuple[Actor, ...]:
+    """The people of the `number`-th entry of the kept journal, a provocation made at an instant."""
+    provocation = PROVOCATIONS[name]
+    if provocation.cast is None:
+        return ()
+    rnd = random.Random(f"provoked/{name}/{number}/{at}")
+    people = provocation.cast(rnd, at)
+    return tuple(replace(actor, id=9_000_000 + number * 20 + i) for i, actor in enumerate(people))

@@ -1,0 +1,1 @@
+"""Protocol clients and listeners. They know bytes and core types, and nothing of the web framework."""

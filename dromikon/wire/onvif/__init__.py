@@ -1,0 +1,1 @@
+"""ONVIF: SOAP calls, pull-point sessions and notification messages."""
