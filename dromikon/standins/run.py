@@ -1,0 +1,69 @@
+"""All stand-ins in one process, each on a port of its own from DROMIKON_STANDINS_PORT up."""
+
+import asyncio
+import os
+from pathlib import Path
+
+import uvicorn
+from starlette.applications import Starlette
+
+from dromikon.standins.camera import StandInCamera
+from dromikon.standins.control import Control
+from dromikon.standins.picture.frame import Studio
+from dromikon.standins.recorder import StandInRecorder
+from dromikon.standins.soap import Account
+from dromikon.standins.world.scenes import CAMERAS
+from dromikon.standins.world.world import World
+
+#: The nursery camera's clock goes wrong by this many seconds.
+CLOCK_OFFSETS = {"yard": 3.4}
+USER, PASSWORD = "onlooker", "heron-blue-17"
+RECORDER_TOKEN = "recorder-of-the-demo-garden"
+
+
+def ports(base: int) -> dict[str, int]:
+    """Which port each stand-in answers on."""
+    return {"control": base, "recorder": base + 1, **{camera: base + 11 + i for i, camera in enumerate(CAMERAS)}}
+
+
+def build(base: int, data: Path, host: str = "127.0.0.1") -> dict[str, Starlette]:
+    """Every stand-in as an application, by name."""
+    world = World(journal=data / "provocations.jsonl")
+    studio = Studio(world, data / "scenery")
+    where = ports(base)
+    cameras = {
+        name: StandInCamera(name, studio, f"http://{host}:{where[name]}", Account(USER, PASSWORD), CLOCK_OFFSETS.get(name, 0.0))
+        for name in CAMERAS
+    }
+
+    def tell() -> None:
+        for camera in cameras.values():
+            camera.provoked.set()
+
+    return {
+        "control": Control(world, tell).app(),
+        "recorder": StandInRecorder(studio, RECORDER_TOKEN).app(),
+        **{name: camera.app() for name, camera in cameras.items()},
+    }
+
+
+class _Quiet(uvicorn.Server):
+    """One of several servers in a process: signals are the process's business."""
+
+    def install_signal_handlers(self) -> None:
+        return
+
+
+async def serve(base: int, data: Path, host: str = "127.0.0.1") -> None:
+    where = ports(base)
+    servers = [
+        _Quiet(uvicorn.Config(app, host=host, port=where[name], log_level="warning", access_log=False, timeout_graceful_shutdown=1))
+        for name, app in build(base, data, host).items()
+    ]
+    await asyncio.gather(*(server.serve() for server in servers))
+
+
+def main() -> None:
+    base = int(os.environ.get("DROMIKON_STANDINS_PORT", "8100"))
+    data = Path(os.environ.get("DROMIKON_DATA", "var")) / "standins"
+    asyncio.run(serve(base, data))
