@@ -1,0 +1,1 @@
+"""The demo site: Quillmere Gardens. Everything in it is made up."""

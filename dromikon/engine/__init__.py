@@ -1,0 +1,1 @@
+"""The engine: inbox -> decode -> journal -> evaluate -> one transaction -> outbox -> deliver."""

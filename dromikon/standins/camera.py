@@ -101,7 +101,7 @@ class StandInCamera:
                 await asyncio.wait_for(self.provoked.wait(), max(0.001, pause))
 
     def _tell(self, reports: list[Report], operation: str = "Changed") -> None:
-        messages = [self._message(r, operation if r.property else "") for r in reports]
+        messages = [self.message(r, operation if r.property else "") for r in reports]
         alive = datetime.now(UTC)
         for key, subscription in list(self.subscriptions.items()):
             if subscription.ends < alive:
@@ -109,7 +109,8 @@ class StandInCamera:
             elif messages:
                 subscription.add(messages)
 
-    def _message(self, report: Report, operation: str) -> str:
+    def message(self, report: Report, operation: str) -> str:
+        """One wsnt:NotificationMessage; `operation` is empty for a message that is no property."""
         at = datetime.fromtimestamp(report.at / 1000, UTC) + self.offset
         items = [
             "".join(f"<tt:SimpleItem Name={quoteattr(n)} Value={quoteattr(v)}/>" for n, v in part)
@@ -334,7 +335,7 @@ class StandInCamera:
         return "<wsnt:UnsubscribeResponse/>"
 
     def _synchronize(self, point: Subscription) -> str:
-        point.add([self._message(r, "Initialized") for r in self.world.properties(self.place.id, self._now_ms())])
+        point.add([self.message(r, "Initialized") for r in self.world.properties(self.place.id, self._now_ms())])
         return "<tev:SetSynchronizationPointResponse/>"
 
     def _times(self, point: Subscription) -> str:

@@ -19,7 +19,7 @@ Text = Annotated[str, StringConstraints(max_length=500)]
 class PlainEvent(BaseModel):
     """The accepted form. Unknown fields are refused."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     kind: Text
     point: Text

@@ -230,6 +230,11 @@ class Evaluator:
         row = self.state.get("", f"{kind}@{point}")
         return bool(row["on"]) if row else None
 
+    def lasts(self, rule: str, run: str) -> bool:
+        """Whether a run began with a state whose end is still to come."""
+        row = self.state.get(rule, f"run|{run}")
+        return row is not None and row["state"] is not None
+
     # -- entries -----------------------------------------------------------------------------------------------------
 
     def _on_event(self, event: Event) -> Outcome:

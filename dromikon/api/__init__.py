@@ -1,0 +1,1 @@
+"""The API under /api/v1."""

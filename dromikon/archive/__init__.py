@@ -1,0 +1,1 @@
+"""Archive: recordings, bookmarks and clips."""

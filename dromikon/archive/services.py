@@ -1,0 +1,62 @@
+"""Verbs on the archive."""
+
+import re
+
+from django.db import transaction
+from django.db.models import QuerySet
+
+from dromikon.archive.models import Bookmark
+from dromikon.clock import now_ms
+from dromikon.core.rules.document import Problem
+from dromikon.daybook.services import tell
+from dromikon.people.access import Access
+from dromikon.people.audit import record
+from dromikon.people.roles import May
+from dromikon.rulebook.services import Refused
+from dromikon.sources.models import Point
+
+LONGEST = 24 * 3_600_000
+
+
+def find_bookmarks(
+    access: Access, text: str = "", tag: str = "", camera: str = "", start: int | None = None, end: int | None = None
+) -> QuerySet[Bookmark]:
+    """Bookmarks by words (all must occur in title, note or tags), tag, camera and time, newest first."""
+    found = Bookmark.objects.filter(site=access.site).order_by("-zero", "-id")
+    for word in text.casefold().split()[:10]:
+        found = found.filter(words__contains=word)
+    if tag:
+        found = found.filter(words__regex=rf"(^|\s)#{_escaped(tag)}($|\s)")
+    if camera:
+        found = found.filter(camera=camera)
+    if start is not None:
+        found = found.filter(end__gte=start)
+    if end is not None:
+        found = found.filter(start__lte=end)
+    return found
+
+
+def _escaped(tag: str) -> str:
+
+
+    return re.escape(tag.strip().lstrip("#").casefold())
+
+
+def mark(access: Access, camera: str, start: int, end: int, title: str, tags: list[str], note: str = "") -> Bookmark:
+    """Make a bookmark by hand. Raises Refused, PermissionDenied, Point.DoesNotExist."""
+    access.need(May.BOOKMARK)
+    point = Point.objects.get(pk=camera, site=access.site, kind="camera")
+    if not title.strip() or not 0 < end - start <= LONGEST:
+        raise Refused([Problem(path="title", message="Give it a title, and a stretch of at most a day.")])
+    at = now_ms()
+    clean = sorted({t.strip().lstrip("#").lower()[:40] for t in tags if t.strip().lstrip("#")})[:20]
+    bookmark = Bookmark(
+        site=access.site, camera=point.id, start=start, end=end, zero=start, title=title.strip()[:200],
+        note=note.strip()[:2000], tags=clean, by=access.person, made_at=at,
+    )  # fmt: skip
+    bookmark.gather_words()
+    with transaction.atomic():
+        bookmark.save(force_insert=True)
+        record(access.site, access.person, "bookmarked", f"bookmark:{bookmark.pk}", at, title=bookmark.title)
+        tell(access.site.id, "bookmark", str(bookmark.pk), at, {"camera": point.id, "at": start})
+    return bookmark

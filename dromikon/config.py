@@ -1,0 +1,53 @@
+"""Settings from the environment, and where things lie."""
+
+import os
+import secrets
+from functools import lru_cache
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+def data() -> Path:
+    """The data folder (DROMIKON_DATA)."""
+    folder = Path(os.environ.get("DROMIKON_DATA", str(ROOT / "var")))
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+def port() -> int:
+    return int(os.environ.get("DROMIKON_PORT", "8000"))
+
+
+def intake_port() -> int:
+    return int(os.environ.get("DROMIKON_INTAKE_PORT", "8010"))
+
+
+def standins_port() -> int:
+    return int(os.environ.get("DROMIKON_STANDINS_PORT", "8100"))
+
+
+def host() -> str:
+    """The address to listen on: loopback unless told otherwise."""
+    return os.environ.get("DROMIKON_HOST", "127.0.0.1")
+
+
+def inbox_path() -> Path:
+    return data() / "inbox.sqlite3"
+
+
+@lru_cache(maxsize=1)
+def key() -> bytes:
+    """The secret all other secrets are derived from. It lies outside the data folder (DROMIKON_KEY_FILE), readable by
+    its owner alone, and is made on first use."""
+    default = Path(os.environ.get("XDG_CONFIG_HOME", str(Path.home() / ".config"))) / "dromikon" / "secret.key"
+    path = Path(os.environ.get("DROMIKON_KEY_FILE", str(default)))
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+    except FileExistsError:
+        return bytes.fromhex(path.read_text().strip())
+    with os.fdopen(handle, "w") as file:
+        made = secrets.token_bytes(32)
+        file.write(made.hex())
+    return made

@@ -1,0 +1,1 @@
+"""Daybook: the journal, events, traces, runs and steps."""

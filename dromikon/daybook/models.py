@@ -1,0 +1,162 @@
+"""The journal (the evaluator's only input) and what came of it. Times are ms UTC."""
+
+from django.db import models
+
+
+class Journal(models.Model):
+    """One total order of everything the evaluator was given. `at` never decreases."""
+
+    seq = models.BigIntegerField(primary_key=True)
+    at = models.BigIntegerField()
+    site = models.CharField(max_length=40)
+    type = models.CharField(max_length=8, help_text="event, tick, act or facts")
+    body = models.JSONField(null=True, help_text="null for events: their row has everything")
+
+
+class Event(models.Model):
+    """Something that happened at a point; `seq` is its place in the journal."""
+
+    seq = models.BigIntegerField(primary_key=True)
+    site = models.CharField(max_length=40)
+    kind = models.CharField(max_length=60)
+    point = models.CharField(max_length=40)
+    phase = models.CharField(max_length=8)
+    at = models.BigIntegerField()
+    occurred_at = models.BigIntegerField()
+    received_at = models.BigIntegerField()
+    device_at = models.BigIntegerField(null=True)
+    fields = models.JSONField(default=dict)
+    late = models.BooleanField(default=False)
+    initial = models.BooleanField(default=False)
+    inbox = models.BigIntegerField(null=True, help_text="the raw message, for as long as the inbox keeps it")
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["site", "occurred_at"]),
+            models.Index(fields=["site", "kind", "seq"]),
+            models.Index(fields=["point", "seq"]),
+        ]
+
+
+class Verdict(models.Model):
+    """What one rule made of one event."""
+
+    event = models.BigIntegerField()
+    site = models.CharField(max_length=40)
+    rule = models.CharField(max_length=40)
+    revision = models.PositiveIntegerField()
+    at = models.BigIntegerField()
+    outcome = models.CharField(max_length=16)
+    seen = models.JSONField(default=list)
+    due = models.BigIntegerField(null=True)
+    run = models.CharField(max_length=30, null=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["event"]), models.Index(fields=["site", "rule", "at"])]
+
+
+class Run(models.Model):
+    """One firing of a rule."""
+
+    ref = models.CharField(max_length=30, unique=True)
+    site = models.CharField(max_length=40)
+    rule = models.CharField(max_length=40)
+    rule_name = models.CharField(max_length=120)
+    revision = models.PositiveIntegerField()
+    event = models.BigIntegerField()
+    point = models.CharField(max_length=40)
+    at = models.BigIntegerField()
+    zero = models.BigIntegerField()
+    late = models.BooleanField(default=False)
+    ended_at = models.BigIntegerField(null=True)
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["site", "zero"]),
+            models.Index(fields=["rule", "at"]),
+            models.Index(fields=["event"]),
+        ]
+
+
+class Step(models.Model):
+    """One step of a run for one target. Outside steps are the outbox: rows that deliverers work off."""
+
+    class Status(models.TextChoices):
+        DUE = "due"
+        SENDING = "sending"
+        DONE = "done"
+        FAILED = "failed"
+        #: Sent once, and no answer came. Never sent again.
+        UNCONFIRMED = "unconfirmed"
+        #: Too late to be of use, never sent.
+        EXPIRED = "expired"
+        #: Not sent: the rule was changed, or the event was learned late.
+        DROPPED = "dropped"
+
+    run = models.CharField(max_length=30)
+    site = models.CharField(max_length=40)
+    step = models.PositiveSmallIntegerField()
+    part = models.PositiveSmallIntegerField(default=0)
+    action = models.CharField(max_length=20)
+    target = models.CharField(max_length=120, blank=True)
+    release = models.BooleanField(default=False)
+    delivery = models.CharField(max_length=12)
+    lane = models.CharField(max_length=120, blank=True)
+    payload = models.JSONField(default=dict)
+    status = models.CharField(max_length=12, choices=Status, default=Status.DUE)
+    due = models.BigIntegerField()
+    expires = models.BigIntegerField(null=True)
+    next_try = models.BigIntegerField(null=True)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    done_at = models.BigIntegerField(null=True)
+    answer = models.TextField(default="")
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["run", "step", "part", "target", "release"], name="one_step_per_target")
+        ]
+        indexes = [models.Index(fields=["status", "next_try"], condition=models.Q(status__in=["due", "sending"]), name="outbox")]
+
+
+class Feed(models.Model):
+    """What pages are told. `groups` limits a message to their members; null is for everybody at the site."""
+
+    site = models.CharField(max_length=40)
+    topic = models.CharField(max_length=20)
+    subject = models.CharField(max_length=40)
+    groups = models.JSONField(null=True)
+    data = models.JSONField(default=dict)
+    at = models.BigIntegerField()
+
+
+class EvaluatorRow(models.Model):
+    """A row of evaluator state."""
+
+    site = models.CharField(max_length=40)
+    rule = models.CharField(max_length=40, blank=True)
+    key = models.CharField(max_length=300)
+    format = models.PositiveSmallIntegerField()
+    row = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["site", "rule", "key"], name="one_evaluator_row")]
+
+
+class EnginePosition(models.Model):
+    """How far the engine has come: in the inbox, in operators' acts, and in the journal."""
+
+    id = models.PositiveSmallIntegerField(primary_key=True, default=1)
+    inbox = models.BigIntegerField(default=0)
+    act = models.BigIntegerField(default=0)
+    seq = models.BigIntegerField(default=0)
+    at = models.BigIntegerField(default=0)
+    beat = models.BigIntegerField(default=0, help_text="when the engine last said that it is alive")
+
+
+class Act(models.Model):
+    """An operator's act or a change of facts, written with the change it makes; becomes journal input."""
+
+    site = models.CharField(max_length=40)
+    at = models.BigIntegerField()
+    type = models.CharField(max_length=16, help_text="acknowledged, pressed or facts")
+    body = models.JSONField(default=dict)

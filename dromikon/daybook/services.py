@@ -1,0 +1,15 @@
+"""Verbs on the daybook: what becomes journal input, and what pages are told."""
+
+from typing import Any
+
+from dromikon.daybook.models import Act, Feed
+
+
+def record_act(site: str, type: str, at: int, **body: Any) -> Act:
+    """Give the evaluator an operator's act or a change of facts. Call inside the transaction of the change."""
+    return Act.objects.create(site=site, at=at, type=type, body=body)
+
+
+def tell(site: str, topic: str, subject: str, at: int, data: dict[str, Any], groups: list[str] | None = None) -> None:
+    """Tell pages that something changed. Call inside the transaction of the change."""
+    Feed.objects.create(site=site, topic=topic, subject=subject, at=at, data=data, groups=groups)

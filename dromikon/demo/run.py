@@ -1,0 +1,107 @@
+"""`make demo`: load the site once, then keep web, intake, engine and stand-ins running until Ctrl-C."""
+
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+from dataclasses import dataclass, field
+
+from django.core.management import call_command
+
+from dromikon import config
+from dromikon.demo import load, quillmere
+from dromikon.standins.run import ports
+
+PARTS = ("standins", "engine", "intake", "web")
+#: A part that ran shorter than this before it fell is given a pause before its next start, in seconds.
+SHORT_LIFE, PAUSE = 5.0, 2.0
+
+
+@dataclass
+class Part:
+    """One process and when it was last started."""
+
+    name: str
+    process: subprocess.Popen[bytes] | None = None
+    started: float = 0.0
+    falls: int = field(default=0)
+
+    def start(self) -> None:
+        # A session of its own, so that Ctrl-C reaches only the supervisor, which then stops the parts in order.
+        self.process = subprocess.Popen([sys.executable, "-m", "dromikon", self.name], start_new_session=True)
+        self.started = time.monotonic()
+
+    def stop(self) -> None:
+        if self.process and self.process.poll() is None:
+            self.process.terminate()
+
+    def fallen(self) -> int | None:
+        return self.process.poll() if self.process else None
+
+
+def run() -> int:
+    """Everything under one command. A part that falls is named and started again."""
+    call_command("migrate", verbosity=0)
+    load.load(_say)
+    if token := os.environ.get("DROMIKON_DEMO_TOKEN"):
+        load.set_demo_token(token)
+    stop = threading.Event()
+    for sign in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(sign, lambda *_: stop.set())
+    parts = [Part(name) for name in PARTS]
+    for part in parts:
+        part.start()
+    _welcome()
+    while not stop.wait(0.3):
+        for part in parts:
+            _look_after(part)
+    _say("Stopping …")
+    for part in reversed(parts):
+        part.stop()
+    for part in parts:
+        _wait_for(part)
+    return 0
+
+
+def _look_after(part: Part) -> None:
+    code = part.fallen()
+    if code is None:
+        return
+    part.falls += 1
+    _say(f"!! {part.name} fell (exit {code}, time {part.falls}); starting it again.")
+    if time.monotonic() - part.started < SHORT_LIFE:
+        time.sleep(PAUSE)
+    part.start()
+
+
+def _wait_for(part: Part) -> None:
+    if part.process:
+        try:
+            part.process.wait(6)
+        except subprocess.TimeoutExpired:
+            part.process.kill()
+
+
+def _welcome() -> None:
+    address = f"http://{config.host()}:{config.port()}"
+    control = f"http://127.0.0.1:{ports(config.standins_port())['control']}"
+    people = "\n".join(
+        f"    {user:<6} {at_gardens.replace('_', ' ')}" for user, _, _, at_gardens, _ in quillmere.PEOPLE
+    )
+    _say(
+        f"\n  Dromikon     {address}\n  Provoke      {control}\n\n  Log in as (password {quillmere.PASSWORD}):\n{people}\n\n"
+        "  Ctrl-C stops everything.\n"
+    )
+
+
+def reset_and_say() -> int:
+    """`make demo-reset`."""
+    load.reset()
+    _say(f"Emptied {config.data()}; the next start of the demo loads it afresh.")
+    return 0
+
+
+def _say(text: str) -> None:
+    print(text, flush=True)

@@ -1,0 +1,1 @@
+"""Desk: alarms that need a person, and what is being shown."""

@@ -1,0 +1,82 @@
+"""Alarms, their evidence, and what rules put up on desks."""
+
+from django.db import models
+
+from dromikon.core.alarms.states import AlarmState
+from dromikon.sites.models import Site
+
+PRIORITY_ORDER = {"critical": 0, "high": 1, "medium": 2, "low": 3}
+
+
+class Alarm(models.Model):
+    """Stays until somebody answers. States after IEC 62682."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="alarms")
+    run = models.CharField(max_length=30)
+    step = models.PositiveSmallIntegerField(default=0)
+    rule = models.CharField(max_length=40)
+    point = models.CharField(max_length=40)
+    cameras = models.JSONField(default=list)
+    priority = models.CharField(max_length=10)
+    rank = models.PositiveSmallIntegerField(help_text="0 is the most urgent priority")
+    title = models.CharField(max_length=300)
+    instruction = models.TextField(blank=True)
+    groups = models.JSONField(default=list)
+    groups_text = models.TextField(default="", help_text="the groups as |a|b|, for queries")
+    note_required = models.BooleanField(default=False)
+    sound = models.CharField(max_length=10, default="chime")
+    state = models.CharField(max_length=16, choices=[(s.value, s.value) for s in AlarmState])
+    lasting = models.BooleanField(default=False, help_text="its condition has an end of its own, still to come")
+    late = models.BooleanField(default=False)
+    zero = models.BigIntegerField(help_text="when it happened")
+    raised_at = models.BigIntegerField()
+    ended_at = models.BigIntegerField(null=True)
+    acknowledged_at = models.BigIntegerField(null=True)
+    acknowledged_by = models.ForeignKey("people.Person", on_delete=models.SET_NULL, null=True)
+    acknowledged_name = models.CharField(max_length=150, blank=True)
+    note = models.TextField(blank=True)
+    tags = models.JSONField(default=list)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["run", "step"], name="one_alarm_per_step")]
+        indexes = [models.Index(fields=["site", "state", "rank", "raised_at"]), models.Index(fields=["site", "zero"])]
+
+    def __str__(self) -> str:
+        return self.title
+
+    def save(self, *args, **kwargs) -> None:
+        self.groups_text = f"|{'|'.join(self.groups)}|"
+        super().save(*args, **kwargs)
+
+
+class Evidence(models.Model):
+    """A still copied from the recorder when its alarm is raised, with its SHA-256."""
+
+    alarm = models.ForeignKey(Alarm, on_delete=models.CASCADE, related_name="evidence")
+    camera = models.CharField(max_length=40)
+    at = models.BigIntegerField()
+    offset = models.IntegerField(help_text="ms from zero")
+    file = models.CharField(max_length=200, blank=True)
+    sha256 = models.CharField(max_length=64, blank=True)
+    missing = models.CharField(max_length=200, blank=True, help_text="why there is no picture")
+
+    class Meta:
+        ordering = ["offset"]
+        constraints = [models.UniqueConstraint(fields=["alarm", "camera", "offset"], name="one_still")]
+
+
+class Showing(models.Model):
+    """A camera that a rule put up under "Now showing"; it passes by itself."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="showings")
+    run = models.CharField(max_length=30)
+    step = models.PositiveSmallIntegerField()
+    camera = models.CharField(max_length=40)
+    groups = models.JSONField(default=list)
+    title = models.CharField(max_length=300)
+    since = models.BigIntegerField()
+    until = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["run", "step", "camera"], name="one_showing")]
+        indexes = [models.Index(fields=["site", "until"])]

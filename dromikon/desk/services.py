@@ -1,0 +1,99 @@
+"""Verbs on the desk."""
+
+from django.db import transaction
+from django.db.models import Q, QuerySet
+
+from dromikon.archive.models import Bookmark
+from dromikon.clock import now_ms
+from dromikon.core.alarms.states import OPEN_TO_ANSWER, AlarmState, NotPossible, acknowledge
+from dromikon.core.rules.document import Problem
+from dromikon.daybook.services import record_act, tell
+from dromikon.desk.models import Alarm
+from dromikon.people.access import Access
+from dromikon.people.audit import record
+from dromikon.people.roles import May
+from dromikon.rulebook.services import Refused
+from dromikon.sources.models import Point
+
+MAX_NOTE, MAX_TAGS, MAX_TAG = 2000, 20, 40
+
+
+class AlreadyAnswered(Exception):
+    """Somebody else was first; the message says who."""
+
+
+def visible_alarms(access: Access) -> QuerySet[Alarm]:
+    """The alarms of the site that this person may see."""
+    alarms = Alarm.objects.filter(site=access.site)
+    if access.may(May.SEE_ALL_ALARMS):
+        return alarms
+    mine = Q(pk__in=[])
+    for group in access.groups:
+        mine |= Q(groups_text__contains=f"|{group}|")
+    return alarms.filter(mine)
+
+
+def waiting(access: Access) -> list[Alarm]:
+    """Alarms that are not closed, most urgent first: those to be answered before those that are only still on."""
+    return sorted(visible_alarms(access).exclude(state=AlarmState.CLOSED), key=lambda a: (a.state not in OPEN_TO_ANSWER, a.rank, -a.raised_at))
+
+
+def answer(access: Access, alarm_id: int, note: str = "", tags: list[str] | tuple[str, ...] = (), at: int | None = None) -> Alarm:
+    """Acknowledge an alarm, with a note and tags that its run's bookmarks take over.
+
+    Raises AlreadyAnswered, Refused (a note is needed, or too long), PermissionDenied, Alarm.DoesNotExist.
+    """
+    access.need(May.ACKNOWLEDGE)
+    note, tags = note.strip(), _clean(tags)
+    moment = at if at is not None else now_ms()
+    with transaction.atomic():
+        alarm = Alarm.objects.get(pk=alarm_id, site=access.site)
+        if not access.receives(alarm.groups):
+            raise Alarm.DoesNotExist
+        if alarm.acknowledged_at is not None:
+            raise AlreadyAnswered(f"{alarm.acknowledged_name} has already answered this alarm.")
+        _check(alarm, note, tags)
+        try:
+            alarm.state = acknowledge(AlarmState(alarm.state), alarm.lasting).value
+        except NotPossible as error:
+            raise AlreadyAnswered(str(error)) from error
+        alarm.acknowledged_at, alarm.acknowledged_by = moment, access.person
+        alarm.acknowledged_name, alarm.note, alarm.tags = access.person.shown_name, note, tags
+        alarm.save()
+        for bookmark in Bookmark.objects.filter(run=alarm.run):
+            bookmark.note = note or bookmark.note
+            bookmark.tags = sorted({*bookmark.tags, *tags})
+            bookmark.gather_words()
+            bookmark.save(update_fields=["note", "tags", "words"])
+        record(access.site, access.person, "acknowledged", f"alarm:{alarm.pk}", moment, title=alarm.title, note=note, tags=tags)
+        record_act(access.site.id, "acknowledged", moment, run=alarm.run, person=str(access.person.pk))
+        data = {"alarm": alarm.pk, "state": alarm.state, "by": alarm.acknowledged_name, "sound": "none", "at": alarm.zero}
+        tell(access.site.id, "alarm", str(alarm.pk), moment, data, alarm.groups)
+    return alarm
+
+
+def press(access: Access, button_id: str) -> Point:
+    """Press a desk button. Raises Point.DoesNotExist, PermissionDenied."""
+    access.need(May.PRESS)
+    with transaction.atomic():
+        button = Point.objects.get(pk=button_id, site=access.site, kind="button")
+        at = now_ms()
+        record(access.site, access.person, "pressed", f"point:{button.id}", at, name=button.name)
+        record_act(access.site.id, "pressed", at, point=button.id, name=access.person.shown_name)
+    return button
+
+
+def _clean(tags: list[str] | tuple[str, ...]) -> list[str]:
+    return sorted({t.strip().lstrip("#").lower() for t in tags if t.strip().lstrip("#")})
+
+
+def _check(alarm: Alarm, note: str, tags: list[str]) -> None:
+    problems = []
+    if alarm.note_required and not note:
+        problems.append(Problem(path="note", message="Say in a few words what it was; this alarm needs a note."))
+    if len(note) > MAX_NOTE:
+        problems.append(Problem(path="note", message=f"A note has at most {MAX_NOTE} characters."))
+    if len(tags) > MAX_TAGS or any(len(t) > MAX_TAG for t in tags):
+        problems.append(Problem(path="tags", message=f"At most {MAX_TAGS} tags of {MAX_TAG} characters each."))
+    if problems:
+        raise Refused(problems)

@@ -1,0 +1,126 @@
+"""What one transaction will write: gathered while entries are worked off, written at its end in few statements."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from dromikon.core.events import Event as CoreEvent
+from dromikon.core.rules.actions import Delivery
+from dromikon.core.rules.evaluate import STATE_FORMAT, Outcome, Row, RowKey, StepOrder
+from dromikon.daybook.models import EvaluatorRow, Event, Feed, Journal, Run, Step, Verdict
+from dromikon.desk.models import Alarm, Evidence
+
+#: How long after its moment a step may still be sent, in ms. Releases never expire.
+EXPIRY = {Delivery.ONCE_ONLY: 10_000, Delivery.REPEATABLE: 3_600_000}
+
+
+@dataclass
+class Book:
+    """Rows to be written. Runs of this transaction can be looked up before they are in the database."""
+
+    journal: list[Journal] = field(default_factory=list)
+    events: list[Event] = field(default_factory=list)
+    verdicts: list[Verdict] = field(default_factory=list)
+    runs: dict[str, Run] = field(default_factory=dict)
+    steps: list[Step] = field(default_factory=list)
+    alarms: list[tuple[Alarm, list[Evidence]]] = field(default_factory=list)
+    rows: list[Any] = field(default_factory=list)
+    feed: list[Feed] = field(default_factory=list)
+    state: dict[tuple[str, RowKey], Row | None] = field(default_factory=dict)
+
+    def note_event(self, site: str, event: CoreEvent, inbox: int | None) -> None:
+        self.journal.append(Journal(seq=event.seq, at=event.at, site=site, type="event"))
+        self.events.append(
+            Event(
+                seq=event.seq,
+                site=site,
+                kind=event.kind,
+                point=event.point,
+                phase=event.phase.value,
+                at=event.at,
+                occurred_at=event.occurred_at,
+                received_at=event.received_at,
+                device_at=event.device_at,
+                fields=dict(event.fields),
+                late=event.late,
+                initial=event.initial,
+                inbox=inbox,
+            )
+        )
+        data = {
+            "seq": str(event.seq),
+            "kind": event.kind,
+            "point": event.point,
+            "phase": event.phase.value,
+            "at": event.occurred_at,
+        }
+        self.tell(site, "event", str(event.seq), event.at, data)
+
+    def note_outcome(self, site: str, outcome: Outcome, at: int, rule_names: dict[str, str]) -> None:
+        """Verdicts and runs; steps are noted by the effects that carry them out."""
+        for v in outcome.verdicts:
+            self.verdicts.append(
+                Verdict(
+                    event=v.event, site=site, rule=v.rule, revision=v.revision, at=at, outcome=v.outcome,
+                    seen=[list(s) for s in v.seen], due=v.due, run=v.run,
+                )
+            )  # fmt: skip
+        for r in outcome.runs:
+            self.runs[r.ref] = Run(
+                ref=r.ref, site=site, rule=r.rule, rule_name=rule_names.get(r.rule, ""), revision=r.revision,
+                event=r.event, point=r.point, at=r.at, zero=r.zero, late=r.late,
+            )  # fmt: skip
+            data = {"rule": r.rule, "point": r.point, "at": r.zero, "event": str(r.event)}
+            self.tell(site, "run", r.ref, at, data)
+
+    def run(self, ref: str) -> Run:
+        """A run of this transaction, or an earlier one."""
+        if ref not in self.runs:
+            return Run.objects.get(ref=ref)
+        return self.runs[ref]
+
+    def note_step(self, site: str, order: StepOrder, status: str, *, lane: str = "", part: int = 0, **more: Any) -> Step:
+        """A row for one step. For outside steps this is the outbox."""
+        lifetime = EXPIRY.get(order.delivery)
+        step = Step(
+            run=order.run, site=site, step=order.step, part=part, action=order.action, target=order.target,
+            release=order.release, delivery=order.delivery.value, lane=lane, payload=order.payload, status=status,
+            due=order.due, next_try=order.due if status == Step.Status.DUE else None,
+            expires=order.due + lifetime if lifetime else None,
+        )  # fmt: skip
+        for name, value in more.items():
+            setattr(step, name, value)
+        self.steps.append(step)
+        return step
+
+    def tell(self, site: str, topic: str, subject: str, at: int, data: dict[str, Any], groups: list[str] | None = None) -> None:
+        self.feed.append(Feed(site=site, topic=topic, subject=subject, at=at, data=data, groups=groups))
+
+    def write(self) -> None:
+        """Write everything. Call inside the transaction."""
+        Journal.objects.bulk_create(self.journal)
+        Event.objects.bulk_create(self.events)
+        Verdict.objects.bulk_create(self.verdicts)
+        Run.objects.bulk_create([r for r in self.runs.values() if r.pk is None])
+        for alarm, evidence in self.alarms:
+            alarm.save(force_insert=True)
+            Evidence.objects.bulk_create(evidence)
+            data = {"alarm": alarm.pk, "state": alarm.state, "priority": alarm.priority, "sound": alarm.sound, "at": alarm.zero}
+            self.tell(alarm.site_id, "alarm", str(alarm.pk), alarm.raised_at, data, alarm.groups)
+        Step.objects.bulk_create(self.steps, ignore_conflicts=True)
+        for row in self.rows:
+            row.save(force_insert=True)
+        self._write_state()
+        Feed.objects.bulk_create(self.feed)
+
+    def _write_state(self) -> None:
+        kept = [
+            EvaluatorRow(site=site, rule=rule, key=key, format=STATE_FORMAT, row=row)
+            for (site, (rule, key)), row in self.state.items()
+            if row is not None
+        ]
+        EvaluatorRow.objects.bulk_create(
+            kept, update_conflicts=True, unique_fields=["site", "rule", "key"], update_fields=["format", "row"]
+        )
+        for (site, (rule, key)), row in self.state.items():
+            if row is None:
+                EvaluatorRow.objects.filter(site=site, rule=rule, key=key).delete()

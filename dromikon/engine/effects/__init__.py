@@ -1,0 +1,24 @@
+"""What actions do to the world outside the core. One more action is one file here and one line below.
+
+Inside effects add rows to the book of the running transaction. Outside effects name the lane of a step, and deliver it
+later from the outbox.
+"""
+
+from dromikon.core.registry import Registry
+from dromikon.engine.effects.alarm import AlarmEffect
+from dromikon.engine.effects.base import InsideEffect, OutsideEffect
+from dromikon.engine.effects.bookmark import BookmarkEffect
+from dromikon.engine.effects.evidence import EvidenceEffect
+from dromikon.engine.effects.popup import PopupEffect
+from dromikon.engine.effects.relay import RelayEffect
+from dromikon.engine.effects.webhook import WebhookEffect
+
+EFFECTS: Registry[InsideEffect | OutsideEffect] = Registry("effect")
+EFFECTS.add("alarm", AlarmEffect())
+EFFECTS.add("bookmark", BookmarkEffect())
+EFFECTS.add("popup", PopupEffect())
+EFFECTS.add("relay", RelayEffect())
+EFFECTS.add("webhook", WebhookEffect())
+EFFECTS.add("evidence", EvidenceEffect())
+
+__all__ = ["EFFECTS", "InsideEffect", "OutsideEffect"]

@@ -1,0 +1,22 @@
+"""Effect: cameras put up under "Now showing" of the recipients' desks."""
+
+from dromikon.core.rules.evaluate import StepOrder
+from dromikon.daybook.models import Step
+from dromikon.desk.models import Showing
+from dromikon.engine.book import Book
+from dromikon.engine.effects.base import InsideEffect
+
+
+class PopupEffect(InsideEffect):
+    def apply(self, site: str, order: StepOrder, book: Book, at: int) -> None:
+        payload = order.payload
+        until = order.due + round(payload["seconds"] * 1000)
+        book.rows.append(
+            Showing(
+                site_id=site, run=order.run, step=order.step, camera=order.target, groups=payload["groups"],
+                title=payload["title"], since=order.due, until=until,
+            )
+        )  # fmt: skip
+        book.note_step(site, order, Step.Status.DONE, done_at=at)
+        data = {"camera": order.target, "until": until}
+        book.tell(site, "showing", order.run, at, data, payload["groups"])

@@ -1,0 +1,60 @@
+"""Effect: an output of an ONVIF device is switched. Outputs have holders; the last holder's end releases."""
+
+from asgiref.sync import sync_to_async
+
+from dromikon.core.rules.evaluate import StepOrder
+from dromikon.daybook.models import Step
+from dromikon.engine.effects.base import OutsideEffect, Sent
+from dromikon.sources.models import Device, Point
+from dromikon.wire.onvif.client import OnvifDevice
+from dromikon.wire.onvif.soap import DeviceError
+
+_MAY_HAVE_SWITCHED = (Step.Status.DONE, Step.Status.UNCONFIRMED, Step.Status.SENDING, Step.Status.DUE)
+
+
+class RelayEffect(OutsideEffect):
+    def lane(self, order: StepOrder) -> str:
+        device = Point.objects.filter(id=order.target).values_list("device_id", flat=True).first()
+        return f"device:{device or order.target}"
+
+    def gap(self, lane: str) -> float:
+        known = Device.objects.filter(id=lane.removeprefix("device:")).values_list("minimum_gap", flat=True).first()
+        return known or 0.0
+
+    async def deliver(self, step: Step) -> Sent:
+        if step.release:
+            needless = await sync_to_async(release_is_needless)(step)
+            if needless:
+                return Sent("done", needless)
+        point = await Point.objects.select_related("device").filter(id=step.target).afirst()
+        if point is None or point.device is None:
+            return Sent("failed", "The relay is not configured any more.")
+        device = OnvifDevice(point.device.address, point.device.user, point.device.password)
+        try:
+            await device.measure_clock()
+        except DeviceError as error:
+            await device.close()
+            return Sent("retry", str(error))
+        try:
+            await device.set_relay(point.token.removeprefix("relay/"), active=not step.release)
+        except DeviceError as error:
+            return Sent("failed" if error.reason in ("refused", "fault") else "unconfirmed", str(error))
+        finally:
+            await device.close()
+        return Sent("done", "The device confirmed.")
+
+
+def release_is_needless(step: Step) -> str:
+    """Why an output need not be released: it was never switched on, or another run still holds it. Else empty."""
+    on = Step.objects.filter(run=step.run, step=step.step, target=step.target, release=False).first()
+    if on is not None and on.status not in _MAY_HAVE_SWITCHED:
+        return "It was never switched on."
+    others = Step.objects.filter(target=step.target, action=step.action, release=False, status__in=_MAY_HAVE_SWITCHED)
+    released = {
+        (s.run, s.step)
+        for s in Step.objects.filter(target=step.target, action=step.action, release=True, status=Step.Status.DONE)
+    }
+    for other in others.exclude(run=step.run, step=step.step):
+        if (other.run, other.step) not in released:
+            return f"Run {other.run} still holds it."
+    return ""

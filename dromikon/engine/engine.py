@@ -1,0 +1,348 @@
+"""The engine's turn: take what has come, evaluate, and write everything in one transaction.
+
+Each accepted message is evaluated exactly once, whatever is killed when: the position in the inbox is moved in the
+same transaction, by compare-and-set, and what was in memory is thrown away when the transaction fails.
+"""
+
+import logging
+import sqlite3
+import time
+from collections.abc import Callable
+from contextlib import closing
+
+from django.db import OperationalError, transaction
+
+from dromikon import config
+from dromikon.clock import now_ms
+from dromikon.core.alarms.states import AlarmState, end
+from dromikon.core.events import Act as CoreAct
+from dromikon.core.events import Event, Phase, Scalar, Tick
+from dromikon.core.facts import Facts
+from dromikon.core.rules.evaluate import STATE_FORMAT, Evaluator, Outcome, State, StepOrder
+from dromikon.daybook.models import Act, EnginePosition, EvaluatorRow, Feed, Journal, Run, Step
+from dromikon.desk.models import Alarm
+from dromikon.engine.book import Book
+from dromikon.engine.effects import EFFECTS, InsideEffect
+from dromikon.engine.ingest import Catalogue, Directory, Draft, Health, Ingested, NotClaimed, ingest
+from dromikon.intake import inbox
+from dromikon.sites.facts import facts_of
+from dromikon.sites.models import Site
+from dromikon.sources.models import Device, Point, Unclaimed
+
+log = logging.getLogger("dromikon.engine")
+
+#: The writer is held about this long at most, in seconds; the batch grows and shrinks to fit.
+TURN = 0.020
+LARGEST_BATCH = 400
+
+
+class Superseded(Exception):
+    """Another engine has moved the position: this one must not go on."""
+
+
+class Engine:
+    """One per installation; `main` holds a file lock besides. `clock` gives ms UTC."""
+
+    def __init__(self, clock: Callable[[], int] = now_ms) -> None:
+        self.clock = clock
+        self.sites: dict[str, Evaluator] = {}
+        self.rule_names: dict[str, str] = {}
+        self.directory = Directory()
+        self.seq = self.at = self.inbox_position = self.act_position = 0
+        self.batch = 20
+        self._inbox: sqlite3.Connection | None = None
+
+    # -- life ----------------------------------------------------------------------------------------------------------
+
+    def load(self) -> None:
+        """Read position, facts and evaluator state from the database."""
+        position, _ = EnginePosition.objects.get_or_create(id=1)
+        self.seq, self.at = position.seq, position.at
+        self.inbox_position, self.act_position = position.inbox, position.act
+        self.sites = {}
+        for site in Site.objects.all():
+            rows = EvaluatorRow.objects.filter(site=site.id, format=STATE_FORMAT).values_list("rule", "key", "row")
+            # What the evaluator last ran with: changes since then are still to come as acts.
+            kept = Journal.objects.filter(site=site.id, type="facts").order_by("-seq").first()
+            facts = Facts.model_validate(kept.body) if kept else Facts(site=site.id, name=site.name, zone=site.zone)
+            self.sites[site.id] = Evaluator(facts, State([((rule, key), row) for rule, key, row in rows]))
+            self._name_rules(facts)
+        self.directory = Directory.read()
+
+    def close(self) -> None:
+        if self._inbox:
+            self._inbox.close()
+            self._inbox = None
+
+    def turn(self) -> int:
+        """Work off the next batch. Returns how many messages and acts it took; 0 when nothing was waiting.
+
+        Raises OperationalError when the database is locked or full (nothing was lost, try again), and Superseded.
+        """
+        acts = list(Act.objects.filter(id__gt=self.act_position).order_by("id")[: self.batch])
+        if acts:
+            return self._attempt([], acts)
+        stored = inbox.after(self._connection(), self.inbox_position, self.batch)
+        wake = self.next_wake()
+        if not stored and (wake is None or wake > self.clock()):
+            return 0
+        started = time.perf_counter()
+        taken = self._attempt(stored, [])
+        if stored:
+            spent = time.perf_counter() - started
+            self.batch = max(5, min(LARGEST_BATCH, int(self.batch * min(2.0, TURN / spent)) + 1))
+        return taken
+
+    def _attempt(self, stored: list[inbox.Stored], acts: list[Act]) -> int:
+        try:
+            self._work_off(stored, acts)
+        except (OperationalError, Superseded):
+            self.load()
+            raise
+        except Exception:
+            # Memory may be ahead of the database: read everything again. Then take one at a time to find the culprit.
+            log.exception("%d messages and %d acts could not be worked off", len(stored), len(acts))
+            self.load()
+            if self.batch > 1:
+                self.batch = 1
+            else:
+                self._set_aside(stored, acts)
+        return len(stored) + len(acts)
+
+    def next_wake(self) -> int | None:
+        """When a rule wants to be woken next."""
+        return min((w for e in self.sites.values() if (w := e.next_wake()) is not None), default=None)
+
+    def _connection(self) -> sqlite3.Connection:
+        if self._inbox is None:
+            self._inbox = inbox.connect(config.inbox_path())
+        return self._inbox
+
+    # -- one transaction -----------------------------------------------------------------------------------------------
+
+    def _work_off(self, stored: list[inbox.Stored], acts: list[Act]) -> None:
+        with transaction.atomic():
+            before = (self.inbox_position, self.act_position, self.seq)
+            book = Book()
+            for act in acts:
+                self._take_act(act, book)
+            for message in stored:
+                self._take_message(message, book)
+            if not acts and len(stored) < self.batch:
+                self._tick_until(self.clock(), book)
+            for site, evaluator in self.sites.items():
+                book.state.update({(site, key): row for key, row in evaluator.state.take_changes().items()})
+            book.write()
+            self._move(before)
+
+    def _move(self, before: tuple[int, int, int]) -> None:
+        moved = EnginePosition.objects.filter(id=1, inbox=before[0], act=before[1], seq=before[2]).update(
+            inbox=self.inbox_position, act=self.act_position, seq=self.seq, at=self.at
+        )
+        if moved != 1:
+            raise Superseded("another engine is at work")
+
+    def _next(self, at: int) -> tuple[int, int]:
+        """The next place in the journal; its time never runs back."""
+        self.seq += 1
+        self.at = max(self.at, at)
+        return self.seq, self.at
+
+    def _tick_until(self, at: int, book: Book) -> None:
+        """Wake what is due by an instant, each at its own moment, so that a rehearsal sees the same ticks."""
+        while (wake := self.next_wake()) is not None and wake <= at:
+            for site, evaluator in self.sites.items():
+                if evaluator.next_wake() == wake:
+                    seq, moment = self._next(wake)
+                    book.journal.append(Journal(seq=seq, at=moment, site=site, type="tick"))
+                    self._carry_out(site, evaluator.apply(Tick(seq, moment)), moment, book)
+
+    # -- acts ----------------------------------------------------------------------------------------------------------
+
+    def _take_act(self, act: Act, book: Book) -> None:
+        self.act_position = act.pk
+        self._tick_until(max(act.at, self.at), book)
+        if act.site not in self.sites:
+            self.sites[act.site] = Evaluator(Facts(site=act.site, name=""))
+        if act.type == "facts":
+            self._new_facts(act, book)
+        elif act.type == "pressed":
+            self._event(act.site, self._pressed(act), book, None)
+        else:
+            seq, at = self._next(act.at)
+            book.journal.append(Journal(seq=seq, at=at, site=act.site, type="act", body={"act": act.type, **act.body}))
+            outcome = self.sites[act.site].apply(CoreAct(seq, at, act.type, act.body["run"], act.body["person"]))
+            self._carry_out(act.site, outcome, at, book)
+
+    def _new_facts(self, act: Act, book: Book) -> None:
+        site = Site.objects.filter(id=act.site).first()
+        if site is None:
+            return
+        facts = facts_of(site)
+        seq, at = self._next(act.at)
+        book.journal.append(Journal(seq=seq, at=at, site=act.site, type="facts", body=facts.model_dump(mode="json")))
+        outcome = self.sites[act.site].replace(facts, at)
+        self._name_rules(facts)
+        self.directory = Directory.read()
+        self._carry_out(act.site, outcome, at, book)
+        book.tell(act.site, "facts", act.site, at, {})
+
+    def _name_rules(self, facts: Facts) -> None:
+        self.rule_names.update({r.id: str(r.document.get("name", "")) for r in facts.rules})
+
+    def _pressed(self, act: Act) -> Draft:
+        fields: dict[str, Scalar] = {"person": act.body["name"]}
+        return Draft(act.site, "button.pressed", act.body["point"], Phase.PULSE, act.at, act.at, None, fields, False, 0)
+
+    # -- messages ------------------------------------------------------------------------------------------------------
+
+    def _take_message(self, stored: inbox.Stored, book: Book) -> None:
+        self.inbox_position = stored.id
+        # Waking goes before the message; a backlog is worked off in its own time.
+        self._tick_until(max(stored.message.received_at, self.at), book)
+        self._take(ingest(stored, self.directory), book)
+
+    def _take(self, got: Ingested, book: Book) -> None:
+        if isinstance(got, Draft):
+            self._event(got.site, got, book, got.inbox)
+        elif isinstance(got, Health):
+            self._health(got, book)
+        elif isinstance(got, Catalogue):
+            self._catalogue(got, book)
+        elif isinstance(got, NotClaimed):
+            self._unclaimed(got, book)
+
+    def _event(self, site: str, draft: Draft, book: Book, inbox_id: int | None) -> None:
+        evaluator = self.sites.get(site)
+        if evaluator is None:
+            return
+        initial = late = False
+        if draft.told_on_request:
+            known = evaluator.told_state(draft.kind, draft.point)
+            if known == (draft.phase is Phase.BEGIN):
+                return
+            initial, late = known is None, known is not None
+        seq, at = self._next(draft.received_at)
+        event = Event(
+            seq, draft.kind, draft.point, draft.phase, at, draft.occurred_at, draft.received_at, draft.device_at,
+            draft.fields, late, initial,
+        )  # fmt: skip
+        book.note_event(site, event, inbox_id)
+        self._carry_out(site, evaluator.apply(event), at, book)
+
+    def _health(self, got: Health, book: Book) -> None:
+        device = Device.objects.filter(id=got.device).first()
+        if device is None:
+            return
+        before = device.state
+        if before != got.state:
+            device.state_since = got.at
+        device.state, device.reason, device.message = got.state, got.reason, got.message
+        device.clock_offset_ms = got.clock_offset_ms
+        device.save(update_fields=["state", "reason", "message", "state_since", "clock_offset_ms"])
+        book.tell(got.site, "device", got.device, got.at, {"state": got.state})
+        if before == got.state:
+            return
+        phase = Phase.BEGIN if got.state == Device.State.LOST else Phase.END
+        for point in got.points:
+            first = before == Device.State.UNKNOWN
+            draft = Draft(got.site, "device.lost", point, phase, got.at, got.at, None, {}, first, got.inbox)
+            self._event(got.site, draft, book, got.inbox)
+
+    def _catalogue(self, got: Catalogue, book: Book) -> None:
+        device = Device.objects.filter(id=got.device).first()
+        if device is None:
+            return
+        device.information = got.content.pop("information", {})
+        device.catalogue = got.content
+        device.save(update_fields=["information", "catalogue"])
+        waits = {d["name"]: float(d["waits"]) for d in got.content.get("detectors", [])}
+        changed = False
+        for point in Point.objects.filter(device=device, kind="detector"):
+            told = waits.get(point.token.split("/", 1)[-1])
+            if told is not None and told != point.waits:
+                Point.objects.filter(pk=point.pk).update(waits=told)
+                changed = True
+        if changed:
+            Act.objects.create(site=device.site_id, at=self.at, type="facts")
+        book.tell(device.site_id, "device", device.id, self.at, {})
+
+    def _unclaimed(self, got: NotClaimed, book: Book) -> None:
+        book.rows.append(
+            Unclaimed(inbox=got.inbox, site_id=got.site, source=got.source, at=got.at, reason=got.reason, raw=got.raw)
+        )
+        book.tell(got.site, "unclaimed", str(got.inbox), got.at, {})
+
+    def _set_aside(self, stored: list[inbox.Stored], acts: list[Act]) -> None:
+        """What breaks us must not stop the engine: a message is kept among the unclaimed, an act in the log."""
+        with transaction.atomic():
+            before = (self.inbox_position, self.act_position, self.seq)
+            book = Book()
+            for message in stored:
+                self.inbox_position = message.id
+                known = {**self.directory.devices, **self.directory.intakes}.get(message.message.source)
+                if known:
+                    raw = message.message.body[:20_000].decode("utf-8", "replace")
+                    reason = "The message could not be worked off; the engine's log says why."
+                    self._unclaimed(NotClaimed(*known, reason, raw, message.message.received_at, message.id), book)
+            for act in acts:
+                self.act_position = act.pk
+            book.write()
+            self._move(before)
+
+    # -- what follows --------------------------------------------------------------------------------------------------
+
+    def _carry_out(self, site: str, outcome: Outcome, at: int, book: Book) -> None:
+        book.note_outcome(site, outcome, at, self.rule_names)
+        for order in outcome.orders:
+            self._order(site, order, at, book)
+        for run in outcome.ended:
+            self._end_run(run, at, book)
+        for run, step in outcome.dropped:
+            Step.objects.filter(run=run, step=step, status=Step.Status.DUE).update(
+                status=Step.Status.DROPPED, done_at=at, answer="Not sent: learned late, or the rule was changed."
+            )
+
+    def _order(self, site: str, order: StepOrder, at: int, book: Book) -> None:
+        effect = EFFECTS[order.action]
+        if order.action == "alarm":
+            order.payload["lasting"] = self.sites[site].lasts(order.rule, order.run)
+        if isinstance(effect, InsideEffect):
+            effect.apply(site, order, book, at)
+        else:
+            book.note_step(site, order, Step.Status.DUE, lane=effect.lane(order))
+
+    def _end_run(self, run: str, at: int, book: Book) -> None:
+        """The condition is over: the run says so, and its alarms return to normal."""
+        if run in book.runs:
+            book.runs[run].ended_at = at
+        else:
+            Run.objects.filter(ref=run).update(ended_at=at)
+        pending = [alarm for alarm, _ in book.alarms if alarm.run == run]
+        for alarm in [*Alarm.objects.filter(run=run), *pending]:
+            after = end(AlarmState(alarm.state))
+            alarm.lasting, alarm.ended_at, alarm.state = False, at, after.value
+            if alarm.pk is not None:
+                alarm.save(update_fields=["lasting", "ended_at", "state"])
+                data = {"alarm": alarm.pk, "state": after.value, "priority": alarm.priority, "sound": "none", "at": alarm.zero}
+                book.tell(alarm.site_id, "alarm", str(alarm.pk), at, data, alarm.groups)
+
+    # -- housekeeping --------------------------------------------------------------------------------------------------
+
+    def beat(self) -> None:
+        """Say that the engine is alive."""
+        EnginePosition.objects.filter(id=1).update(beat=self.clock())
+
+    def tidy(self, keep_inbox_ms: int = 7 * 86_400_000, keep_feed_ms: int = 3_600_000) -> None:
+        """Delete what is past keeping, in small groups."""
+        now = self.clock()
+        inbox.prune(self._connection(), self.inbox_position, now - keep_inbox_ms)
+        old = list(Feed.objects.filter(at__lt=now - keep_feed_ms).order_by("id").values_list("id", flat=True)[:500])
+        Feed.objects.filter(id__in=old).delete()
+
+
+def read_raw(inbox_id: int) -> inbox.Message | None:
+    """The raw message behind an event, while it is kept."""
+    with closing(inbox.connect(config.inbox_path())) as connection:
+        return inbox.one(connection, inbox_id)
+

@@ -1,0 +1,1 @@
+"""Hours: named weekly hours."""

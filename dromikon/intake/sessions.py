@@ -1,0 +1,109 @@
+"""Device sessions: one per enabled device, started and stopped as the configuration changes."""
+
+import asyncio
+import hashlib
+import json
+import logging
+from dataclasses import dataclass
+from typing import Any
+
+from asgiref.sync import sync_to_async
+
+from dromikon.clock import now_ms
+from dromikon.intake.inbox import InboxUnavailable, InboxWriter, Message
+from dromikon.secrets import SealBroken
+from dromikon.sources.models import Device
+from dromikon.wire.onvif.client import OnvifDevice
+from dromikon.wire.onvif.session import DeviceSession
+
+log = logging.getLogger("dromikon.intake")
+
+LOOK_AGAIN = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What a session needs to know of its device."""
+
+    id: str
+    address: str
+    user: str
+    password: str
+
+    @property
+    def digest(self) -> str:
+        return hashlib.sha256(repr(self).encode()).hexdigest()
+
+
+class InboxSink:
+    """Stores what a session learns. When the inbox is unavailable it waits: a device's states come back later."""
+
+    def __init__(self, device: str, inbox: InboxWriter) -> None:
+        self.device, self.inbox = device, inbox
+
+    async def notifications(self, messages: list[bytes], clock_offset_ms: int) -> None:
+        meta = json.dumps({"clock_offset_ms": clock_offset_ms})
+        now = now_ms()
+        await self._store([Message(now, "onvif", self.device, meta, body) for body in messages])
+
+    async def health(self, state: str, reason: str, message: str, clock_offset_ms: int) -> None:
+        body = {"state": state, "reason": reason, "message": message, "clock_offset_ms": clock_offset_ms}
+        await self._store([self._own("session", body)])
+
+    async def catalogue(self, content: dict[str, Any]) -> None:
+        await self._store([self._own("catalogue", content)])
+
+    def _own(self, adapter: str, body: dict[str, Any]) -> Message:
+        return Message(now_ms(), adapter, self.device, "{}", json.dumps(body).encode())
+
+    async def _store(self, messages: list[Message]) -> None:
+        while True:
+            try:
+                await asyncio.wrap_future(self.inbox.submit(messages))
+                return
+            except InboxUnavailable as error:
+                log.error("inbox unavailable, %d messages wait: %s", len(messages), error)
+                await asyncio.sleep(1)
+
+
+class Sessions:
+    """Keeps the running sessions the same as the enabled devices."""
+
+    def __init__(self, inbox: InboxWriter) -> None:
+        self.inbox = inbox
+        self._running: dict[str, tuple[str, asyncio.Task[None]]] = {}
+
+    async def run(self) -> None:
+        try:
+            while True:
+                await self._adjust(await sync_to_async(wanted_devices)())
+                await asyncio.sleep(LOOK_AGAIN)
+        finally:
+            for _, task in self._running.values():
+                task.cancel()
+
+    async def _adjust(self, wanted: list[Wanted]) -> None:
+        by_id = {w.id: w for w in wanted}
+        for id, (digest, task) in list(self._running.items()):
+            if id not in by_id or by_id[id].digest != digest or task.done():
+                if task.done() and not task.cancelled() and task.exception():
+                    log.error("session of %s failed: %r", id, task.exception())
+                task.cancel()
+                del self._running[id]
+        for id, device in by_id.items():
+            if id not in self._running:
+                client = OnvifDevice(device.address, device.user, device.password)
+                session = DeviceSession(client, InboxSink(id, self.inbox))
+                self._running[id] = device.digest, asyncio.create_task(session.run())
+
+
+def wanted_devices() -> list[Wanted]:
+    """The enabled devices; one whose password cannot be opened is tried without, and then says "refused" itself."""
+    found = []
+    for device in Device.objects.filter(enabled=True):
+        try:
+            password = device.password
+        except SealBroken:
+            password = ""
+        found.append(Wanted(device.id, device.address, device.user, password))
+    return found

@@ -1,0 +1,1 @@
+"""People: log-in, membership, roles, tokens and the audit trail."""

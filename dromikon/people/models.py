@@ -1,0 +1,64 @@
+"""Persons, their membership of sites, tokens, and the audit trail."""
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+from dromikon.people.roles import Role
+from dromikon.sites.models import Site
+
+
+class Person(AbstractUser):
+    """Somebody who logs in."""
+
+    theme = models.CharField(max_length=8, default="auto", choices=[("auto", "auto"), ("day", "day"), ("night", "night")])
+
+    @property
+    def shown_name(self) -> str:
+        return self.get_full_name() or self.username
+
+
+class Membership(models.Model):
+    """A person's role at a site."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="memberships")
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=20, choices=[(r.value, r.value) for r in Role])
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["person", "site"], name="one_role_per_site")]
+
+    def __str__(self) -> str:
+        return f"{self.person_id} is {self.role} at {self.site_id}"
+
+
+class ApiToken(models.Model):
+    """A bearer token; only its digest is kept."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="tokens")
+    name = models.CharField(max_length=80)
+    digest = models.CharField(max_length=64, unique=True)
+    created_at = models.BigIntegerField()
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class AuditEntry(models.Model):
+    """Who did what to what, and why. Each entry carries a digest over its content and the one before it."""
+
+    at = models.BigIntegerField()
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, null=True, related_name="audit")
+    person = models.ForeignKey(Person, on_delete=models.SET_NULL, null=True)
+    name = models.CharField(max_length=150, help_text="the person's name at the time")
+    verb = models.CharField(max_length=60)
+    subject = models.CharField(max_length=200)
+    detail = models.JSONField(default=dict)
+    content_digest = models.CharField(max_length=64)
+    digest = models.CharField(max_length=64)
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [models.Index(fields=["site", "subject"])]
+
+    def __str__(self) -> str:
+        return f"{self.name} {self.verb} {self.subject}"

@@ -1,0 +1,41 @@
+"""Roles and what each may do. One table; every page, call, picture and stream asks it."""
+
+from enum import StrEnum
+
+
+class Role(StrEnum):
+    ADMINISTRATOR = "administrator"
+    INTEGRATOR = "integrator"
+    DUTY_MANAGER = "duty_manager"
+    OPERATOR = "operator"
+    VIEWER = "viewer"
+
+
+class May(StrEnum):
+    """Things a role may be allowed to do."""
+
+    LOOK = "look"
+    ACKNOWLEDGE = "acknowledge"
+    PRESS = "press"
+    BOOKMARK = "bookmark"
+    EDIT_RULES = "edit_rules"
+    EDIT_SOURCES = "edit_sources"
+    SEE_AUDIT = "see_audit"
+    #: Sees every alarm of the site, also those addressed to others.
+    SEE_ALL_ALARMS = "see_all_alarms"
+
+
+_OPERATING = {May.LOOK, May.ACKNOWLEDGE, May.PRESS, May.BOOKMARK}
+_BUILDING = {*_OPERATING, May.EDIT_RULES, May.EDIT_SOURCES, May.SEE_AUDIT, May.SEE_ALL_ALARMS}
+
+ROLE_MAY: dict[Role, frozenset[May]] = {
+    Role.ADMINISTRATOR: frozenset(_BUILDING),
+    Role.INTEGRATOR: frozenset(_BUILDING),
+    Role.DUTY_MANAGER: frozenset({*_OPERATING, May.SEE_AUDIT}),
+    Role.OPERATOR: frozenset(_OPERATING),
+    Role.VIEWER: frozenset({May.LOOK, May.SEE_ALL_ALARMS}),
+}
+
+
+def role_may(role: str, what: May) -> bool:
+    return what in ROLE_MAY[Role(role)]

@@ -1,0 +1,1 @@
+"""Rulebook: rules and their revisions."""

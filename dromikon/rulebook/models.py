@@ -1,0 +1,41 @@
+"""Rules and their revisions. Every save is a revision; runs and traces point at theirs."""
+
+from django.db import models
+
+from dromikon.ids import new_id
+from dromikon.sites.models import Site
+
+
+class Rule(models.Model):
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="rules")
+    name = models.CharField(max_length=120)
+    enabled = models.BooleanField(default=False)
+    deleted = models.BooleanField(default=False)
+    revision = models.PositiveIntegerField(default=1)
+    changed_at = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def document(self) -> dict:
+        return self.revisions.get(number=self.revision).document
+
+
+class Revision(models.Model):
+    rule = models.ForeignKey(Rule, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    document = models.JSONField()
+    by = models.ForeignKey("people.Person", on_delete=models.SET_NULL, null=True)
+    at = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["rule", "number"], name="one_revision")]
+
+    def __str__(self) -> str:
+        return f"{self.rule_id} r{self.number}"

@@ -1,0 +1,144 @@
+"""Django settings."""
+
+import os
+from datetime import timedelta
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+from dromikon import config, secrets
+
+BASE = Path(__file__).resolve().parent
+SECRET_KEY = secrets.derived("django").hex()
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("DROMIKON_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "axes",
+    "csp",
+    "dromikon.sites",
+    "dromikon.people",
+    "dromikon.hours",
+    "dromikon.sources",
+    "dromikon.rulebook",
+    "dromikon.daybook",
+    "dromikon.desk",
+    "dromikon.archive",
+    "dromikon.web",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "dromikon.urls"
+ASGI_APPLICATION = "dromikon.asgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [BASE / "web" / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "dromikon.web.context.frame",
+            ],
+            "builtins": ["dromikon.web.templatetags.kit"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": config.data() / "dromikon.sqlite3",
+        "OPTIONS": {
+            "timeout": 10,
+            "transaction_mode": "IMMEDIATE",
+            "init_command": (
+                "PRAGMA auto_vacuum=INCREMENTAL; PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; "
+                "PRAGMA cache_size=-32000; PRAGMA foreign_keys=ON;"
+            ),
+        },
+        "TEST": {"NAME": config.data() / "test.sqlite3"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "people.Person"
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}}
+]
+LOGIN_URL = "/login"
+LOGIN_REDIRECT_URL = "/"
+LOGOUT_REDIRECT_URL = "/login"
+SESSION_COOKIE_AGE = 12 * 3600
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("DROMIKON_HTTPS") == "1"
+
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_LOCKOUT_TEMPLATE = "people/locked.html"
+AXES_VERBOSE = False
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF, "blob:", "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "worker-src": [SELF],
+        "media-src": [SELF, "blob:"],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+        "base-uri": [NONE],
+        "manifest-src": [SELF],
+    }
+}
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+
+STATIC_URL = "/static/"
+STATICFILES_DIRS = [BASE / "web" / "static"]
+STATIC_ROOT = config.data() / "static"
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_MAX_AGE = 60
+
+LANGUAGE_CODE = "en-gb"
+USE_I18N = True
+USE_TZ = True
+TIME_ZONE = "UTC"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
+    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["stderr"], "level": "WARNING"},
+    "loggers": {"dromikon": {"level": "INFO"}},
+}
+
+#: Hosts that outgoing calls may reach; an administrator widens this.
+OUTGOING_HOSTS = [h for h in os.environ.get("DROMIKON_OUTGOING", "127.0.0.1,localhost").split(",") if h]

@@ -1,0 +1,1 @@
+"""Customers, sites, areas and recipient groups."""

@@ -1,0 +1,1 @@
+"""Sources: devices, points, sightlines and intakes."""

@@ -1,0 +1,129 @@
+"""Where events come from and actions go to."""
+
+from django.db import models
+
+from dromikon import secrets
+from dromikon.ids import new_id
+from dromikon.sites.models import Area, Site
+
+
+class Recorder(models.Model):
+    """Where recordings of cameras are fetched."""
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="recorders")
+    name = models.CharField(max_length=120)
+    address = models.URLField()
+    token_sealed = models.TextField(blank=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def token(self) -> str:
+        return secrets.unseal(self.token_sealed)
+
+
+class Device(models.Model):
+    """A device with a session of its own. State and what it says of itself are kept by the engine."""
+
+    class State(models.TextChoices):
+        UNKNOWN = "unknown"
+        ONLINE = "online"
+        LOST = "lost"
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="devices")
+    area = models.ForeignKey(Area, on_delete=models.SET_NULL, null=True, related_name="devices")
+    name = models.CharField(max_length=120)
+    address = models.URLField(help_text="the device service, for example http://192.0.2.10/onvif/device_service")
+    user = models.CharField(max_length=80, blank=True)
+    password_sealed = models.TextField(blank=True)
+    enabled = models.BooleanField(default=True)
+    minimum_gap = models.FloatField(default=0.2, help_text="seconds between two commands")
+    state = models.CharField(max_length=10, choices=State, default=State.UNKNOWN)
+    reason = models.CharField(max_length=30, blank=True)
+    message = models.TextField(blank=True)
+    state_since = models.BigIntegerField(null=True)
+    clock_offset_ms = models.IntegerField(default=0)
+    information = models.JSONField(default=dict)
+    catalogue = models.JSONField(default=dict)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def password(self) -> str:
+        return secrets.unseal(self.password_sealed)
+
+
+class Point(models.Model):
+    """One thing in a device that events come from or actions go to."""
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="points")
+    area = models.ForeignKey(Area, on_delete=models.SET_NULL, null=True, related_name="points")
+    device = models.ForeignKey(Device, on_delete=models.CASCADE, null=True, related_name="points")
+    channel = models.ForeignKey("self", on_delete=models.CASCADE, null=True, related_name="detectors")
+    kind = models.CharField(max_length=20)
+    name = models.CharField(max_length=120)
+    token = models.CharField(max_length=200, blank=True, help_text="the device's own address of it")
+    tags = models.JSONField(default=list)
+    waits = models.FloatField(default=0, help_text="seconds a detector watches before it reports")
+    recorder = models.ForeignKey(Recorder, on_delete=models.SET_NULL, null=True)
+    recorder_channel = models.CharField(max_length=80, blank=True)
+
+    class Meta:
+        ordering = ["area__order", "name"]
+        constraints = [models.UniqueConstraint(fields=["device", "token"], name="one_point_per_token")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Sightline(models.Model):
+    """This camera looks at this point."""
+
+    point = models.ForeignKey(Point, on_delete=models.CASCADE, related_name="sightlines")
+    camera = models.ForeignKey(Point, on_delete=models.CASCADE, related_name="looks_at")
+    order = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        ordering = ["order", "id"]
+        constraints = [models.UniqueConstraint(fields=["point", "camera"], name="one_sightline")]
+
+    def __str__(self) -> str:
+        return f"{self.camera_id} looks at {self.point_id}"
+
+
+class Intake(models.Model):
+    """An address at which messages arrive, with a bearer token of its own."""
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="intakes")
+    name = models.CharField(max_length=120)
+    token_digest = models.CharField(max_length=64)
+    enabled = models.BooleanField(default=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Unclaimed(models.Model):
+    """A message that no decoder recognised, or that names a point we do not know. Kept for a while."""
+
+    inbox = models.BigIntegerField(primary_key=True)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="unclaimed")
+    source = models.CharField(max_length=160, help_text="name of the device or intake")
+    at = models.BigIntegerField()
+    reason = models.TextField()
+    raw = models.TextField()
+
+    class Meta:
+        ordering = ["-inbox"]
+
+    def __str__(self) -> str:
+        return self.reason
