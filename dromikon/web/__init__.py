@@ -1,0 +1,1 @@
+"""Shared templates, the component kit, the event stream and static files."""

@@ -1,0 +1,223 @@
+"""Rulebook: rules as sentences, and one rule opened in the editor."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.template.loader import render_to_string
+
+from dromikon.clock import now_ms
+from dromikon.core.facts import Facts
+from dromikon.core.hours import wall_clock
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.actions import ACTIONS
+from dromikon.core.rules.causes import CAUSES
+from dromikon.core.rules.checks import check
+from dromikon.core.rules.conditions import OPERATORS
+from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.sentence import plain, sentence
+from dromikon.core.rules.text import COMMON
+from dromikon.core.rules.timeplan import time_plan
+from dromikon.daybook.models import Event, Run
+from dromikon.people.access import Access
+from dromikon.people.roles import May
+from dromikon.rulebook.models import Rule
+from dromikon.rulebook.services import Overtaken, Refused, delete, read_document, save, switch
+from dromikon.sites.facts import facts_of
+from dromikon.web.views import body_of, site_view
+
+DAY = 86_400_000
+
+
+@site_view()
+def rulebook(request: HttpRequest, access: Access) -> HttpResponse:
+    facts = facts_of(access.site)
+    groups: dict[str, list[dict[str, Any]]] = {}
+    for rule in Rule.objects.filter(site=access.site, deleted=False):
+        document = RuleDocument.model_validate(rule.document)
+        groups.setdefault(document.purpose or "Other", []).append(
+            {
+                "rule": rule,
+                "sentence": sentence(document, facts),
+                "plain": plain(sentence(document, facts)),
+                "findings": check(document, facts),
+                "week": _week(rule, access.site.zone),
+            }
+        )
+    context = {"access": access, "groups": sorted(groups.items()), "may_edit": access.may(May.EDIT_RULES)}
+    return render(request, "rulebook/rulebook.html", context)
+
+
+def _week(rule: Rule, zone: str) -> dict[str, Any]:
+    """Runs on each of the past seven days of the site's calendar, today last."""
+    now = now_ms()
+    days = [wall_clock(now - i * DAY, zone).date() for i in range(6, -1, -1)]
+    counts = dict.fromkeys(days, 0)
+    for zero in Run.objects.filter(rule=rule.id, at__gt=now - 8 * DAY).values_list("zero", flat=True):
+        day = wall_clock(zero, zone).date()
+        if day in counts:
+            counts[day] += 1
+    most = max([*counts.values(), 4])
+    bars = [{"count": c, "height": max(1, round(30 * c / most)), "y": 30 - max(1, round(30 * c / most)), "day": f"{d:%a}"[:2]} for d, c in counts.items()]
+    return {"total": sum(counts.values()), "bars": bars}
+
+
+def _rule(access: Access, rule_id: str) -> Rule:
+    rule = Rule.objects.filter(pk=rule_id, site=access.site).first()
+    if rule is None:
+        raise Http404("There is no such rule at this site.")
+    return rule
+
+
+@site_view()
+def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> HttpResponse:
+    """The editor: for a rule, for an event just seen (?event=), or for nothing yet."""
+    rule = _rule(access, rule_id) if rule_id else None
+    facts = facts_of(access.site)
+    if rule:
+        document = rule.document
+    else:
+        access.need(May.EDIT_RULES)
+        document = _draft_from(request, access, facts)
+    context = {
+        "access": access,
+        "rule": rule,
+        "document": document,
+        "catalogue": catalogue_of(facts),
+        "may_edit": access.may(May.EDIT_RULES),
+        "actions": [{"template": f"rulebook/steps/{name}.html"} for name in ACTIONS.names()],
+        "revisions": rule.revisions.select_related("by")[:12] if rule else [],
+        "runs": Run.objects.filter(rule=rule.id).order_by("-at")[:8] if rule else [],
+        "point_names": {p.id: p.name for p in facts.points},
+    }
+    return render(request, "rulebook/editor.html", context)
+
+
+def _draft_from(request: HttpRequest, access: Access, facts: Facts) -> dict[str, Any]:
+    seq = request.GET.get("event", "")
+    event = Event.objects.filter(site=access.site.id, seq=seq).first() if seq.isdigit() else None
+    return draft_of_event(event, facts) if event else {"format": "dromikon-rule/1", "name": "", "response": []}
+
+
+def draft_of_event(event: Event, facts: Facts) -> dict[str, Any]:
+    """A first document for "make a rule from this": same kind, same point, same class, and an alarm."""
+    kind, point = KINDS[event.kind], facts.point_by_id.get(event.point)
+    name = point.name if point else event.point
+    where = {"points": [{"id": event.point, "name": name}]}
+    cause = {"cause": "event", "kind": event.kind, "phase": "begin" if kind.is_state else event.phase, "where": where}
+    if event.kind == "button.pressed":
+        cause = {"cause": "button", "where": where}
+    conditions: list[dict[str, Any]] = []
+    if event.fields.get("class"):
+        conditions.append({"test": "field", "field": "class", "op": "is", "value": event.fields["class"]})
+    if isinstance(event.fields.get("confidence"), int | float):
+        floor = max(0, int(event.fields["confidence"] // 10 * 10) - 10)
+        conditions.append({"test": "field", "field": "confidence", "op": "at_least", "value": floor})
+    first = next((g for g in facts.groups if g.roles or g.persons), None)
+    groups = [{"id": first.id, "name": first.name}] if first else []
+    return {
+        "format": "dromikon-rule/1",
+        "name": f"{name} {kind.says}",
+        "cause": cause,
+        **({"provided": {"test": "all", "of": conditions}} if conditions else {}),
+        "hold_off": {"seconds": 60, "per": "point"},
+        "response": [
+            {"do": "alarm", "priority": "medium", "title": "{point} " + kind.says, "groups": groups},
+            {"do": "bookmark", "title": "{rule}", "before": max(10, int(point.waits if point else 0) + 5), "beyond": 20},
+        ],
+    }
+
+
+def catalogue_of(facts: Facts) -> dict[str, Any]:
+    """What the editor can choose from, as JSON."""
+    areas = {a.id: a.name for a in facts.areas}
+    return {
+        "causes": [{"name": name, "label": CAUSES[name].label} for name in CAUSES.names()],
+        "kinds": [
+            {
+                "name": k.name,
+                "label": k.label,
+                "phases": [p.value for p in k.phases],
+                "point_kinds": list(k.point_kinds),
+                "fields": [{"name": f.name, "label": f.label, "type": f.type, "unit": f.unit, "choices": list(f.choices)} for f in k.fields],
+            }
+            for k in KINDS
+        ],
+        "operators": [{"name": name, "words": words, "many": many, "numeric": numeric} for name, (words, many, numeric) in OPERATORS.items()],
+        "points": [{"id": p.id, "name": p.name, "kind": p.kind, "area": areas.get(p.area or "", ""), "waits": p.waits} for p in facts.points],
+        "areas": [{"id": a.id, "name": a.name} for a in facts.areas],
+        "hours": [{"id": h.id, "name": h.name} for h in facts.hours],
+        "groups": [{"id": g.id, "name": g.name} for g in facts.groups],
+        "actions": [{"name": name, "label": ACTIONS[name].label, "icon": ACTIONS[name].icon} for name in ACTIONS.names()],
+        "places": list(COMMON),
+    }
+
+
+@site_view()
+def preview(request: HttpRequest, access: Access) -> JsonResponse:
+    """What a draft reads like: sentence, time plan, checks; or why it cannot be read, and where."""
+    facts = facts_of(access.site)
+    try:
+        document = read_document(body_of(request))
+    except Refused as refused:
+        return JsonResponse({"problems": [p.model_dump() for p in refused.problems]})
+    plan = time_plan(document, facts)
+    return JsonResponse(
+        {
+            "problems": [],
+            "sentence": render_to_string("rulebook/_sentence.html", {"phrases": sentence(document, facts)}),
+            "plan": {
+                "bars": [
+                    {"label": b.label, "above": b.above, "start": b.start, "end": b.end, "part": b.part, "style": b.style, "open": b.open_end}
+                    for b in plan.bars
+                ],
+                "decided": plan.decided,
+                "first": plan.first,
+                "last": plan.last,
+            },
+            "findings": [
+                {
+                    "check": f.check,
+                    "severity": f.severity,
+                    "path": f.path,
+                    "reason": f.reason,
+                    "hint": f.hint,
+                    "mend": {"label": f.mend.label, "path": f.mend.path, "value": f.mend.value} if f.mend else None,
+                }
+                for f in check(document, facts)
+            ],
+        }
+    )
+
+
+@site_view(May.EDIT_RULES)
+def save_rule(request: HttpRequest, access: Access, rule_id: str | None = None) -> JsonResponse:
+    """POST {document, revision}: a new rule, or the next revision of one."""
+    content = body_of(request)
+    if request.method != "POST" or not isinstance(content, dict):
+        return JsonResponse({"error": "POST {document, revision}."}, status=400)
+    rule = _rule(access, rule_id) if rule_id else None
+    try:
+        saved = save(access, content.get("document"), rule, content.get("revision"))
+    except Refused as refused:
+        return JsonResponse({"problems": [p.model_dump() for p in refused.problems]}, status=422)
+    except Overtaken as overtaken:
+        return JsonResponse({"error": str(overtaken)}, status=409)
+    return JsonResponse({"id": saved.id, "revision": saved.revision, "enabled": saved.enabled})
+
+
+@site_view(May.EDIT_RULES)
+def switch_rule(request: HttpRequest, access: Access, rule_id: str) -> JsonResponse:
+    """POST {on} or {deleted}."""
+    content = body_of(request)
+    if request.method != "POST" or not isinstance(content, dict):
+        return JsonResponse({"error": "POST {on} or {deleted}."}, status=400)
+    rule = _rule(access, rule_id)
+    try:
+        if "deleted" in content:
+            delete(access, rule, bool(content["deleted"]))
+        else:
+            switch(access, rule, bool(content.get("on")))
+    except Refused as refused:
+        return JsonResponse({"problems": [p.model_dump() for p in refused.problems]}, status=422)
+    return JsonResponse({"id": rule.id, "enabled": rule.enabled})

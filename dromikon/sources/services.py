@@ -1,0 +1,100 @@
+"""Verbs on sources."""
+
+from urllib.parse import urlsplit
+
+from django.db import transaction
+from django.db.models import Max
+
+from dromikon import secrets
+from dromikon.clock import now_ms
+from dromikon.core.rules.document import Problem
+from dromikon.daybook.models import Event
+from dromikon.daybook.services import record_act, tell
+from dromikon.people.access import Access
+from dromikon.people.audit import record
+from dromikon.people.roles import May
+from dromikon.rulebook.services import Refused
+from dromikon.sites.models import Area
+from dromikon.sources.models import Device, Point
+
+
+def save_device(
+    access: Access,
+    device: Device | None,
+    *,
+    name: str,
+    address: str,
+    user: str,
+    password: str | None,
+    area: str | None = None,
+    enabled: bool = True,
+) -> Device:
+    """Add a device, or change one. `password` None keeps the one that is kept. Its session starts within a second.
+
+    Raises Refused, PermissionDenied.
+    """
+    access.need(May.EDIT_SOURCES)
+    problems = []
+    if not name.strip():
+        problems.append(Problem(path="name", message="Give it a name that an operator understands."))
+    parts = urlsplit(address.strip())
+    if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
+        problems.append(
+            Problem(path="address", message="An address such as http://192.0.2.10/onvif/device_service, without a user in it.")
+        )
+    if problems:
+        raise Refused(problems)
+    at = now_ms()
+    with transaction.atomic():
+        new = device is None
+        device = device or Device(site=access.site)
+        device.name, device.address, device.user, device.enabled = name.strip()[:120], address.strip(), user.strip()[:80], enabled
+        device.area = Area.objects.filter(id=area, site=access.site).first() or device.area
+        if password is not None:
+            device.password_sealed = secrets.seal(password)
+        device.save(force_insert=new)
+        record(access.site, access.person, "added device" if new else "changed device", f"device:{device.id}", at, name=device.name)
+        record_act(access.site.id, "facts", at)
+        tell(access.site.id, "device", device.id, at, {"state": device.state})
+    return device
+
+
+def adopt_point(access: Access, device: Device, kind: str, token: str, name: str, waits: float = 0.0) -> Point:
+    """Make a point of something a device said it has."""
+    access.need(May.EDIT_SOURCES)
+    at = now_ms()
+    with transaction.atomic():
+        camera = Point.objects.filter(device=device, kind="camera").first()
+        point, made = Point.objects.get_or_create(
+            device=device,
+            token=token,
+            defaults={
+                "site": access.site,
+                "area": device.area,
+                "kind": kind,
+                "name": name.strip()[:120] or token,
+                "waits": waits,
+                "channel": camera if kind == "detector" else None,
+            },
+        )
+        if made:
+            record(access.site, access.person, "added point", f"point:{point.id}", at, name=point.name)
+            record_act(access.site.id, "facts", at)
+    return point
+
+
+def offered_points(device: Device) -> list[dict[str, object]]:
+    """What a device said it has and nobody has named yet."""
+    known = set(device.points.values_list("token", flat=True))
+    content = device.catalogue
+    offers: list[dict[str, object]] = [{"kind": "camera", "token": c, "name": f"{device.name} {c}", "waits": 0} for c in content.get("channels", [])]
+    offers += [
+        {"kind": "detector", "token": f"vsc0/{d['name']}", "name": d["name"], "waits": d["waits"]} for d in content.get("detectors", [])
+    ]
+    return [o for o in offers if o["token"] not in known]
+
+
+def last_seen(access: Access) -> dict[tuple[str, str], int]:
+    """When each kind was last seen at each point of the site."""
+    seen = Event.objects.filter(site=access.site.id, initial=False).values("point", "kind").annotate(last=Max("occurred_at"))
+    return {(row["point"], row["kind"]): row["last"] for row in seen}
