@@ -120,10 +120,11 @@ X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 
 STATIC_URL = "/static/"
-STATICFILES_DIRS = [BASE / "web" / "static"]
-STATIC_ROOT = config.data() / "static"
-WHITENOISE_USE_FINDERS = True
+STATIC_ROOT = BASE / "web" / "static"
+WHITENOISE_USE_FINDERS = False
 WHITENOISE_MAX_AGE = 60
+# The files are served from where they lie: nothing is gathered first.
+WHITENOISE_AUTOREFRESH = os.environ.get("DROMIKON_DEV") == "1"
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = True

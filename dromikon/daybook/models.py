@@ -150,6 +150,7 @@ class EnginePosition(models.Model):
     act = models.BigIntegerField(default=0)
     seq = models.BigIntegerField(default=0)
     at = models.BigIntegerField(default=0)
+    delay_ms = models.IntegerField(default=0, help_text="from receipt to decision, of the last message")
     beat = models.BigIntegerField(default=0, help_text="when the engine last said that it is alive")
 
 

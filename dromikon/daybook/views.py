@@ -102,7 +102,8 @@ def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
 def _shown(value: Any, unit: str) -> str:
     if value is None:
         return "not sent"
-    return f"{value:g} {unit}".strip() if isinstance(value, int | float) and not isinstance(value, bool) else str(value)
+    shown = f"{value:g}" if isinstance(value, float) else str(value)
+    return f"{shown} {unit}".strip()
 
 
 def _raw(inbox_id: int | None) -> str | None:

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
 
@@ -112,7 +112,7 @@ def evidence(request: HttpRequest, access: Access, evidence_id: int) -> HttpResp
     still = Evidence.objects.select_related("alarm").filter(pk=evidence_id, alarm__site=access.site).first()
     if still is None or not still.file or not access.receives(still.alarm.groups):
         raise Http404
-    response = FileResponse((config.data() / "evidence" / still.file).open("rb"), content_type="image/jpeg")
+    response = HttpResponse((config.data() / "evidence" / still.file).read_bytes(), content_type="image/jpeg")
     response["Cache-Control"] = "private, max-age=86400"
     response["X-Content-Digest"] = f"sha-256={still.sha256}"
     return response

@@ -50,6 +50,7 @@ class Engine:
         self.directory = Directory()
         self.seq = self.at = self.inbox_position = self.act_position = 0
         self.batch = 20
+        self.delay_ms = 0
         self._inbox: sqlite3.Connection | None = None
 
     # -- life ----------------------------------------------------------------------------------------------------------
@@ -137,7 +138,7 @@ class Engine:
 
     def _move(self, before: tuple[int, int, int]) -> None:
         moved = EnginePosition.objects.filter(id=1, inbox=before[0], act=before[1], seq=before[2]).update(
-            inbox=self.inbox_position, act=self.act_position, seq=self.seq, at=self.at
+            inbox=self.inbox_position, act=self.act_position, seq=self.seq, at=self.at, delay_ms=self.delay_ms
         )
         if moved != 1:
             raise Superseded("another engine is at work")
@@ -198,6 +199,7 @@ class Engine:
 
     def _take_message(self, stored: inbox.Stored, book: Book) -> None:
         self.inbox_position = stored.id
+        self.delay_ms = min(max(0, self.clock() - stored.message.received_at), 86_400_000)
         # Waking goes before the message; a backlog is worked off in its own time.
         self._tick_until(max(stored.message.received_at, self.at), book)
         self._take(ingest(stored, self.directory), book)

@@ -7,6 +7,8 @@ from django.db.models import Max
 
 from dromikon import secrets
 from dromikon.clock import now_ms
+from dromikon.core.decoding.onvif import DETECTOR_KINDS
+from dromikon.core.kinds import KINDS, Kind
 from dromikon.core.rules.document import Problem
 from dromikon.daybook.models import Event
 from dromikon.daybook.services import record_act, tell
@@ -92,6 +94,20 @@ def offered_points(device: Device) -> list[dict[str, object]]:
         {"kind": "detector", "token": f"vsc0/{d['name']}", "name": d["name"], "waits": d["waits"]} for d in content.get("detectors", [])
     ]
     return [o for o in offers if o["token"] not in known]
+
+
+def kinds_of(point: Point) -> list[Kind]:
+    """The kinds a point can send, as far as its device has told."""
+    fitting = [k for k in KINDS if point.kind in k.point_kinds]
+    if point.device is None:
+        return fitting
+    catalogue = point.device.catalogue
+    types = {f"vsc0/{d['name']}": d["type"] for d in catalogue.get("detectors", [])}
+    if point.token in types:
+        told = DETECTOR_KINDS.get(types[point.token])
+        return [k for k in fitting if told is None or k.name == told]
+    topics = catalogue.get("topics", [])
+    return [k for k in fitting if k.name != "scene.motion" or "tns1:VideoSource/MotionAlarm" in topics]
 
 
 def last_seen(access: Access) -> dict[tuple[str, str], int]:

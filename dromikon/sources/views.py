@@ -5,12 +5,11 @@ from django.shortcuts import render
 
 from dromikon import config
 from dromikon.clock import now_ms
-from dromikon.core.kinds import KINDS
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.rulebook.services import Refused
 from dromikon.sources.models import Device, Intake, Point, Unclaimed
-from dromikon.sources.services import adopt_point, last_seen, offered_points, save_device
+from dromikon.sources.services import adopt_point, kinds_of, last_seen, offered_points, save_device
 from dromikon.web.views import body_of, site_view
 
 
@@ -39,7 +38,7 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
 
 
 def _device(device: Device, seen: dict[tuple[str, str], int]) -> dict[str, object]:
-    points = [_point(p, seen) for p in device.points.all()]
+    points = [_point(p, seen) for p in device.points.select_related("device")]
     return {
         "device": device,
         "points": points,
@@ -50,7 +49,7 @@ def _device(device: Device, seen: dict[tuple[str, str], int]) -> dict[str, objec
 
 
 def _point(point: Point, seen: dict[tuple[str, str], int]) -> dict[str, object]:
-    kinds = [(k, seen.get((point.id, k.name))) for k in KINDS if point.kind in k.point_kinds]
+    kinds = [(k, seen.get((point.id, k.name))) for k in kinds_of(point)]
     return {"point": point, "kinds": kinds}
 
 

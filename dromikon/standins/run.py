@@ -12,6 +12,7 @@ from dromikon.standins.control import Control
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.soap import Account
+from dromikon.standins.warm import keep_warm
 from dromikon.standins.world.scenes import CAMERAS
 from dromikon.standins.world.world import World
 
@@ -30,6 +31,7 @@ def build(base: int, data: Path, host: str = "127.0.0.1") -> dict[str, Starlette
     """Every stand-in as an application, by name."""
     world = World(journal=data / "provocations.jsonl")
     studio = Studio(world, data / "scenery")
+    keep_warm(studio)
     where = ports(base)
     cameras = {
         name: StandInCamera(name, studio, f"http://{host}:{where[name]}", Account(USER, PASSWORD), CLOCK_OFFSETS.get(name, 0.0))

@@ -117,15 +117,11 @@ def after(connection: sqlite3.Connection, last: int, limit: int) -> list[Message
 def pulses(connection: sqlite3.Connection) -> dict[str, dict[str, Any]]:
     """For each site: whether the engine is alive, events in the last minute, delay from receipt to decision."""
     now = now_ms()
-    beat = connection.execute("SELECT beat FROM daybook_engineposition WHERE id = 1").fetchone()
-    alive = beat is not None and now - beat[0] < 5000
-    rows = connection.execute(
-        "SELECT s.id, (SELECT COUNT(*) FROM daybook_event e WHERE e.site = s.id AND e.occurred_at > ?), "
-        "(SELECT f.at - e.received_at FROM daybook_feed f JOIN daybook_event e ON e.seq = CAST(f.subject AS INTEGER) "
-        " WHERE f.topic = 'event' AND f.site = s.id ORDER BY f.id DESC LIMIT 1) FROM sites_site s",
-        (now - 60_000,),
-    ).fetchall()
-    return {r[0]: {"alive": alive, "per_minute": r[1], "delay_ms": max(0, r[2] or 0)} for r in rows}
+    row = connection.execute("SELECT beat, delay_ms FROM daybook_engineposition WHERE id = 1").fetchone()
+    beat, delay = row or (0, 0)
+    query = "SELECT s.id, (SELECT COUNT(*) FROM daybook_event e WHERE e.site = s.id AND e.occurred_at > ?) FROM sites_site s"
+    rows = connection.execute(query, (now - 60_000,)).fetchall()
+    return {site: {"alive": now - beat < 5000, "per_minute": count, "delay_ms": delay} for site, count in rows}
 
 
 async def stream(found: Access, last_id: int | None) -> AsyncIterator[str]:

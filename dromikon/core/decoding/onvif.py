@@ -15,6 +15,10 @@ TOPICS: Registry[TopicDecoder] = Registry("ONVIF topic")
 _CLASSES = {"human": "human", "person": "human", "face": "human", "vehicle": "vehicle", "animal": "animal", "bicycle": "bicycle"}
 
 
+#: Which kind of event a type of analytics rule reports.
+DETECTOR_KINDS = {"tt:LineDetector": "scene.line_crossed", "tt:LoiteringDetector": "scene.loitering"}
+
+
 def topic(name: str) -> Callable[[TopicDecoder], TopicDecoder]:
     """Register a decoder for a topic, with our prefixes."""
     return lambda decoder: TOPICS.add(name, decoder)

@@ -70,5 +70,5 @@ def _hours_line(document: RuleDocument, facts: Facts, at: int, held: bool) -> Li
 
 
 def _field_line(path: str, leaf: FieldCondition, unit: str, label: str, value: Any, held: bool) -> Line:
-    said = "not sent" if value is None else f"{value:g} {unit}".strip() if isinstance(value, float | int) else str(value)
+    said = "not sent" if value is None else f"{value:g} {unit}".strip() if isinstance(value, float) else str(value)
     return Line(path, label or leaf.field, said, f"{OPERATORS[leaf.op][0]} {leaf.wanted(unit)}", held)

@@ -246,19 +246,19 @@ CAMERAS = {
         Camera(
             "jetty", "boathouse", "BOATHOUSE JETTY", "Heron 4", "QG-CAM-0417",
             Lens(0.0, 0.0, 5.2, 12, 15, 74),
-            detectors=(LineDetector("Jetty line", (2.0, 13.0), (4.4, 13.0)),),
+            detectors=(LineDetector("Jetty line", (4.4, 13.0), (2.0, 13.0)),),
             relays=("storm-light",),
         ),
         Camera(
             "gate", "visitor_gate", "VISITOR GATE", "Heron 4", "QG-CAM-0102",
             Lens(1.2, -1.5, 5.6, 356, 14, 72),
-            detectors=(LineDetector("Gate line", (3.4, 16.2), (-3.4, 16.2)),),
+            detectors=(LineDetector("Gate line", (-3.4, 16.2), (3.4, 16.2)),),
         ),
         Camera(
             "yard", "nursery_yard", "NURSERY YARD", "Heron 6", "QN-CAM-0003",
             Lens(-2.0, -2.0, 6.2, 6, 15, 76),
             detectors=(
-                LineDetector("Yard gate line", (4.5, 24.6), (-4.5, 24.6)),
+                LineDetector("Yard gate line", (-4.5, 24.6), (4.5, 24.6)),
                 StayDetector("Loading bay", rectangle(3.5, 7.0, 12.0, 18.5), 10),
             ),
             inputs=("gate-contact",),

@@ -61,7 +61,7 @@ class DeviceSession:
     async def _attempt(self) -> None:
         point = None
         try:
-            offset = await self.device.measure_clock()
+            offset = await self.device.measure_clock(samples=6)
             await self.device.discover_services()
             point = await self.device.create_pull_point(LASTS)
             await self.device.synchronize(point)

@@ -224,7 +224,7 @@ document.addEventListener("alpine:init", () => {
       const first = Math.min(plan.first, -3) * 1.08, last = Math.max(plan.last, 5) * 1.1;
       const left = 8, width = 372;
       const x = (s) => left + ((Math.max(first, Math.min(last, s)) - first) / (last - first)) * width;
-      const line = 20 + above.length * 34, height = line + 26 + below.length * 34;
+      const line = 24 + above.length * 34, height = line + 34 + below.length * 34;
       svg.setAttribute("viewBox", `0 0 388 ${Math.max(120, height)}`);
       const kept = new Map([...svg.querySelectorAll("rect[data-key]")].map((r) => [r.dataset.key, r]));
       for (const node of [...svg.children]) if (!node.dataset.key) node.remove();
@@ -239,19 +239,19 @@ document.addEventListener("alpine:init", () => {
         box.setAttribute("width", Math.max(4, x(b.open ? last : b.end) - x(b.start)));
         const words = b.open ? `${b.label} …` : b.label;
         const anchor = x(b.start) > 230 ? "end" : "start";
-        svg.append(make("text", { x: anchor === "end" ? Math.min(380, x(b.end)) : x(b.start), y: y + 10, "text-anchor": anchor }, words));
+        svg.append(make("text", { x: anchor === "end" ? Math.min(380, x(b.end)) : x(b.start) + 4, y: y + 9, "text-anchor": anchor }, words));
       };
-      above.forEach((b, i) => bar(b, i, i * 34 + 4));
-      below.forEach((b, i) => bar(b, i, line + 14 + i * 34));
+      above.forEach((b, i) => bar(b, i, i * 34 + 8));
+      below.forEach((b, i) => bar(b, i, line + 24 + i * 34));
       for (const [key, node] of kept) if (!seen.has(key)) node.remove();
       svg.append(make("path", { class: "axis", d: `M${left} ${line}H${left + width}`, fill: "none" }));
       const step = [1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1800, 3600].find((s) => ((last - first) / s) <= 8) || 7200;
       for (let s = Math.ceil(first / step) * step; s <= last; s += step) {
         svg.append(make("path", { class: "axis", d: `M${x(s)} ${line - 3}v6` }));
-        svg.append(make("text", { class: "tick", x: x(s), y: line + 14, "text-anchor": "middle" }, s === 0 ? "0" : `${s > 0 ? "+" : "−"}${Math.abs(s)}${Math.abs(s) === step ? " s" : ""}`));
+        svg.append(make("text", { class: "tick", x: s === 0 ? x(s) + 7 : x(s), y: line + 14, "text-anchor": "middle" }, s === 0 ? "0" : `${s > 0 ? "+" : "−"}${Math.abs(s)}${Math.abs(s) === step ? " s" : ""}`));
       }
       if (plan.decided > 0) svg.append(make("path", { class: "decided", d: `M${x(plan.decided)} 0V${height}` }));
-      svg.append(make("path", { class: "zero-line", d: `M${x(0)} 0V${height}` }));
+      svg.append(make("path", { class: "zero-line", d: `M${x(0)} 4V${height}` }));
     },
 
     // -- sentence links, views -------------------------------------------------------------------------------------------------

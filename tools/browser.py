@@ -1,0 +1,41 @@
+"""A headless Chromium as the browser tests and the screenshots use it."""
+
+import tempfile
+
+from selenium import webdriver
+from selenium.webdriver.common.by import By
+
+
+def open_browser(width: int = 1280, height: int = 800) -> webdriver.Chrome:
+    """Debian's Chromium with a fresh profile and no network of its own."""
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in (
+        "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+        "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage", "--hide-scrollbars", "--mute-audio",
+        f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp(prefix='chromium-')}",
+    ):  # fmt: skip
+        options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    browser = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
+    browser.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    )
+    return browser
+
+
+def log_in(browser: webdriver.Chrome, address: str, user: str, password: str) -> None:
+    """Through the log-in page, as a person would."""
+    browser.get(f"{address}/login")
+    browser.find_element(By.ID, "id_username").send_keys(user)
+    browser.find_element(By.ID, "id_password").send_keys(password)
+    browser.find_element(By.CSS_SELECTOR, "form button.own").click()
+
+
+def set_theme(browser: webdriver.Chrome, name: str) -> None:
+    browser.add_cookie({"name": "theme", "value": name, "path": "/"})
+
+
+def complaints(browser: webdriver.Chrome) -> list[str]:
+    """What the page's console complained about since last asked."""
+    return [entry["message"] for entry in browser.get_log("browser") if entry["level"] in ("SEVERE", "WARNING")]
