@@ -82,21 +82,23 @@ class Engine:
         """
         acts = list(Act.objects.filter(id__gt=self.act_position).order_by("id")[: self.batch])
         if acts:
-            return self._attempt([], acts)
+            self._attempt([], acts)
+            return len(acts)
         stored = inbox.after(self._connection(), self.inbox_position, self.batch)
         wake = self.next_wake()
         if not stored and (wake is None or wake > self.clock()):
             return 0
         started = time.perf_counter()
-        taken = self._attempt(stored, [])
-        if stored:
+        if self._attempt(stored, []) and stored:
             spent = time.perf_counter() - started
             self.batch = max(5, min(LARGEST_BATCH, int(self.batch * min(2.0, TURN / spent)) + 1))
-        return taken
+        return len(stored)
 
-    def _attempt(self, stored: list[inbox.Stored], acts: list[Act]) -> int:
+    def _attempt(self, stored: list[inbox.Stored], acts: list[Act]) -> bool:
+        """Work off a batch; False when it failed through a fault of ours, which is then narrowed down and set aside."""
         try:
             self._work_off(stored, acts)
+            return True
         except (OperationalError, Superseded):
             self.load()
             raise
@@ -108,7 +110,7 @@ class Engine:
                 self.batch = 1
             else:
                 self._set_aside(stored, acts)
-        return len(stored) + len(acts)
+        return False
 
     def next_wake(self) -> int | None:
         """When a rule wants to be woken next."""
@@ -133,8 +135,8 @@ class Engine:
                 self._tick_until(self.clock(), book)
             for site, evaluator in self.sites.items():
                 book.state.update({(site, key): row for key, row in evaluator.state.take_changes().items()})
-            book.write()
             self._move(before)
+            book.write()
 
     def _move(self, before: tuple[int, int, int]) -> None:
         moved = EnginePosition.objects.filter(id=1, inbox=before[0], act=before[1], seq=before[2]).update(
@@ -289,8 +291,8 @@ class Engine:
                     self._unclaimed(NotClaimed(*known, reason, raw, message.message.received_at, message.id), book)
             for act in acts:
                 self.act_position = act.pk
-            book.write()
             self._move(before)
+            book.write()
 
     # -- what follows --------------------------------------------------------------------------------------------------
 

@@ -32,6 +32,7 @@ class Studio:
         self._surfaces: dict[str, Surface] = {}
         self._depths: dict[str, np.ndarray] = {}
         self._lit: OrderedDict[tuple[str, Light], Image.Image] = OrderedDict()
+        self._making: dict[tuple[str, Light], threading.Lock] = {}
         self._lock = threading.Lock()
 
     def frame(self, camera: str, at: int) -> Image.Image:
@@ -70,15 +71,22 @@ class Studio:
             if key in self._lit:
                 self._lit.move_to_end(key)
                 return self._lit[key]
+            making = self._making.setdefault(key, threading.Lock())
+        # One light is drawn once, and while it is, other cameras go on.
+        with making:
+            if key in self._lit:
+                return self._lit[key]
             name = f"{camera}_{now.height}_{now.side}_{now.cloud}.png"
             kept = self._cache / name if self._cache else None
             picture = Image.open(kept).convert("RGB") if kept and kept.exists() else self._light_up(camera, now)
             if kept and not kept.exists():
                 kept.parent.mkdir(parents=True, exist_ok=True)
                 picture.save(kept, compress_level=1)
-            self._lit[key] = picture
-            if len(self._lit) > 24:
-                self._lit.popitem(last=False)
+            with self._lock:
+                self._lit[key] = picture
+                self._making.pop(key, None)
+                if len(self._lit) > 24:
+                    self._lit.popitem(last=False)
             return picture
 
     def depth(self, camera: str) -> np.ndarray:

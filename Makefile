@@ -1,0 +1,46 @@
+# Everything that is done with this repository, by a name. Each target sets up what it needs.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+READY := $(VENV)/.ready
+
+.PHONY: demo demo-reset test test-fast check shots bench clean browser
+
+demo: $(READY) ## start everything with the demo site
+	@exec $(BIN)/python -m dromikon demo
+
+demo-reset: $(READY) ## forget the demo's data; the next start loads it afresh
+	@$(BIN)/python -m dromikon demo-reset
+
+test: $(READY) browser ## all tests, the browser's too
+	$(BIN)/python -m pytest
+
+test-fast: $(READY) ## without browser and slow tests
+	$(BIN)/python -m pytest -m "not browser and not slow"
+
+check: $(READY) ## style, types, import directions, templates, migrations
+	$(BIN)/ruff check dromikon tests tools bench
+	$(BIN)/ruff format --check dromikon tests tools bench
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/djlint --quiet --lint dromikon/web/templates
+	$(BIN)/python manage.py makemigrations --check --dry-run
+
+shots: $(READY) browser ## the screenshots in docs/screenshots, from a fresh demo
+	$(BIN)/python -m tools.shots
+
+bench: $(READY) browser ## each measure as a ratio against a limit taken in the same run
+	$(BIN)/python -m bench
+
+$(READY): requirements/dev.txt
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed (Debian: apt-get install python3 python3-venv)."; exit 1; }
+	@$(PYTHON) -c 'import ensurepip' 2>/dev/null || { echo "The venv module is needed (Debian: apt-get install python3-venv)."; exit 1; }
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	@touch $@
+
+browser:
+	@tools/need-browser
+
+clean:
+	rm -rf $(VENV)

@@ -1,0 +1,143 @@
+"""Fixtures: the demo site without its past, an engine on a fresh inbox, stand-ins on real sockets."""
+
+import asyncio
+import json
+import socket
+import threading
+import time
+from collections.abc import Callable
+from contextlib import closing
+from pathlib import Path
+
+import pytest
+import uvicorn
+
+from dromikon import config
+from dromikon.clock import now_ms
+from dromikon.demo import load, quillmere
+from dromikon.engine.engine import Engine
+from dromikon.intake import inbox
+from dromikon.people.access import access
+from dromikon.people.models import Person
+from dromikon.sites.models import Site
+
+GARDENS, NURSERY = quillmere.GARDENS, quillmere.NURSERY
+
+
+def free_port() -> int:
+    with closing(socket.socket()) as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+@pytest.fixture(autouse=True)
+def _quick_passwords(settings):
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+    settings.AXES_ENABLED = False
+
+
+@pytest.fixture
+def garden(db) -> Site:
+    """Quillmere Gardens and its Nursery as configured an hour ago, with nothing past."""
+    load._configure(now_ms() - 3_600_000)
+    return Site.objects.get(id=GARDENS)
+
+
+@pytest.fixture
+def as_(garden) -> Callable:
+    """`as_("oskar")`: that person's access to the Gardens."""
+    return lambda user, site=GARDENS: access(Person.objects.get(username=user), site)
+
+
+class Bench:
+    """An engine with an inbox of its own that messages are put into by hand."""
+
+    def __init__(self, folder: Path) -> None:
+        self.path = folder / "inbox.sqlite3"
+        self.inbox = inbox.connect(self.path)
+        self.engine = Engine()
+        self.engine.load()
+
+    def put(self, *messages: inbox.Message) -> int:
+        return inbox.append(self.inbox, messages)
+
+    def http(self, intake: str = "garden-gateway", at: int | None = None, **content) -> int:
+        return self.put(inbox.Message(at or now_ms(), "http", intake, "{}", json.dumps(content).encode()))
+
+    def cross(self, point: str = "jetty-line", at: int | None = None, **fields) -> int:
+        known = {"class": "human", "confidence": 90.0, "direction": "in", **fields}
+        return self.http(kind="scene.line_crossed", point=point, phase="pulse", fields=known, at=at)
+
+    def run(self) -> None:
+        while self.engine.turn():
+            pass
+
+
+@pytest.fixture
+def bench(garden, tmp_path, monkeypatch) -> Bench:
+    monkeypatch.setattr(config, "inbox_path", lambda: tmp_path / "inbox.sqlite3")
+    made = Bench(tmp_path)
+    made.run()
+    yield made
+    made.engine.close()
+    made.inbox.close()
+
+
+class Served:
+    """ASGI applications served from a thread."""
+
+    def __init__(self, apps: dict[int, object]) -> None:
+        self.servers = [uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=0)) for port, app in apps.items()]
+        self.thread = threading.Thread(target=self._run, daemon=True)
+        self.thread.start()
+        deadline = time.monotonic() + 10
+        while not all(s.started for s in self.servers):
+            assert time.monotonic() < deadline, "a server did not start"
+            time.sleep(0.02)
+
+    def _run(self) -> None:
+        async def together() -> None:
+            for server in self.servers:
+                server.install_signal_handlers = lambda: None  # type: ignore[method-assign]
+            await asyncio.gather(*(server._serve() for server in self.servers))
+
+        asyncio.run(together())
+
+    def stop(self) -> None:
+        for server in self.servers:
+            server.should_exit = server.force_exit = True
+        self.thread.join(5)
+
+
+@pytest.fixture
+def serve():
+    """Serve an application; answers with its address."""
+    running = []
+
+    def start(app) -> str:
+        port = free_port()
+        running.append(Served({port: app}))
+        return f"http://127.0.0.1:{port}"
+
+    yield start
+    for served in running:
+        served.stop()
+
+
+@pytest.fixture(scope="session")
+def standins(tmp_path_factory):
+    """All stand-ins on sockets: name -> address."""
+    from dromikon.standins.run import build, ports
+
+    base = free_port()
+    while any(_taken(p) for p in ports(base).values()):
+        base = free_port()
+    where = ports(base)
+    served = Served({where[name]: app for name, app in build(base, tmp_path_factory.mktemp("standins")).items()})
+    yield {name: f"http://127.0.0.1:{port}" for name, port in where.items()}
+    served.stop()
+
+
+def _taken(port: int) -> bool:
+    with closing(socket.socket()) as probe:
+        return probe.connect_ex(("127.0.0.1", port)) == 0

@@ -1,0 +1,83 @@
+"""What a colleague would say of a rule before it goes live."""
+
+import pytest
+
+from dromikon.core.rules.checks import check
+from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.timeplan import time_plan
+from tests.core.site import facts, rule
+
+BAY = {"cause": "event", "kind": "scene.loitering", "phase": "begin", "where": {"points": [{"id": "bay"}]}}
+
+
+def found(document, known=None):
+    return {f.check: f for f in check(RuleDocument.model_validate(document), known or facts())}
+
+
+def test_a_sound_rule_has_no_findings():
+    assert found(rule(response=[*rule()["response"], {"do": "bookmark", "before": 10}])) == {}
+
+
+@pytest.mark.parametrize("groups", [[], [{"id": "nobody"}], [{"id": "gone"}]])
+def test_an_alarm_that_nobody_receives_is_an_error_with_a_mend(groups):
+    finding = found(rule(response=[{"do": "alarm", "title": "x", "groups": groups}]))["no-recipient"]
+    assert (finding.severity, finding.path) == ("error", "response.0.groups")
+    assert finding.mend.value == [{"id": "ops", "name": "Operators"}]
+
+
+def test_what_does_not_exist_is_named_at_its_place():
+    document = rule(
+        cause={"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {"points": [{"id": "gone", "name": "Old line"}, {"id": "line"}]}},
+        hours={"hours": {"id": "gone"}},
+        response=[{"do": "relay", "target": {"id": "gone"}, "held": 3}],
+    )
+    paths = {f.path for f in check(RuleDocument.model_validate(document), facts()) if f.check == "unknown-reference"}
+    assert paths == {"cause.where.points.0", "hours.hours", "response.0.target"}
+
+
+def test_a_selection_without_a_fitting_point_never_fires():
+    document = rule(cause={"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {"points": [{"id": "contact"}]}})
+    assert "never fires" in found(document)["no-point"].reason
+
+
+def test_a_pre_roll_shorter_than_the_detector_waits_and_its_mend():
+    document = rule(cause=BAY, response=[{"do": "bookmark", "before": 4}])
+    finding = found(document)["pre-roll-too-short"]
+    assert finding.severity == "warning" and finding.mend.value == 15
+    document["response"][0]["before"] = finding.mend.value
+    assert "pre-roll-too-short" not in found(document)
+
+
+def test_fields_and_filters_that_the_kind_does_not_have():
+    provided = {"test": "field", "field": "speed", "op": "at_least", "value": 3}
+    finding = found(rule(provided=provided))["unknown-field"]
+    assert finding.path == "provided" and "confidence" in finding.hint
+    assert "plate" in found(rule(response=[{"do": "alarm", "title": "{plate}", "groups": [{"id": "ops"}]}]))["unknown-field"].reason
+    assert "shout" in found(rule(response=[{"do": "alarm", "title": "{class|shout}", "groups": [{"id": "ops"}]}]))["unknown-field"].reason
+
+
+def test_a_momentary_cause_has_no_end_to_hold_until():
+    step = {"do": "relay", "target": {"id": "light"}, "held": "state"}
+    assert "never-ends" in found(rule(response=[step]))
+    assert "never-ends" not in found(rule(cause=BAY, response=[step]))
+
+
+def test_responses_that_make_no_sense():
+    assert found(rule(response=[]))["no-response"].severity == "error"
+    assert "needs-alarm" in found(rule(response=[{"do": "bookmark", "anchor": "acknowledged"}]))
+    critical = {"do": "alarm", "title": "x", "priority": "critical", "groups": [{"id": "ops"}]}
+    assert found(rule(response=[critical]))["no-instruction"].path == "response.0.instruction"
+
+
+def test_the_time_plan_puts_the_event_at_zero():
+    plan = time_plan(RuleDocument.model_validate(rule(cause=BAY, hold_off={"seconds": 60}, response=[{"do": "bookmark", "before": 20, "beyond": 30}, {"do": "popup", "after": 5, "seconds": 40}])), facts())
+    bars = {b.style: (b.above, b.start, b.end) for b in plan.bars}
+    assert bars == {"wait": (True, -10, 0), "quiet": (True, 0, 60), "bookmark": (False, -20, 30), "popup": (False, 5, 45)}
+    assert (plan.first, plan.last) == (-20, 45)
+
+
+def test_a_lasting_cause_decides_later_but_pictures_still_go_by_the_event():
+    lasting = {"cause": "lasting", "kind": "scene.loitering", "seconds": 30, "where": {"points": [{"id": "bay"}]}}
+    plan = time_plan(RuleDocument.model_validate(rule(cause=lasting, response=[{"do": "bookmark", "before": 20}, rule()["response"][0]])), facts())
+    bars = {b.style: b.start for b in plan.bars}
+    assert plan.decided == 30 and bars["bookmark"] == -20 and bars["alarm"] == 30

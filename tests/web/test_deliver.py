@@ -1,0 +1,211 @@
+"""Delivery: once-only steps never twice, repeatable ones until they arrive, releases until confirmed."""
+
+import hashlib
+import json
+from datetime import UTC, datetime
+
+import pytest
+from asgiref.sync import sync_to_async
+from standardwebhooks import Webhook
+from starlette.applications import Starlette
+from starlette.responses import Response
+from starlette.routing import Route
+
+from dromikon import config, secrets
+from dromikon.clock import now_ms
+from dromikon.core.rules.actions.base import Delivery
+from dromikon.daybook.models import Step
+from dromikon.desk.models import Alarm, Evidence
+from dromikon.engine import effects
+from dromikon.engine.deliver import Deliverers, after_a_crash, claim, finish, heads_of_lanes
+from dromikon.engine.effects.base import OutsideEffect, Sent
+from dromikon.engine.effects.relay import release_is_needless
+from dromikon.sources.models import Device, Recorder
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def step(delivery=Delivery.ONCE_ONLY, run="1.0", **more):
+    now = now_ms()
+    fields = {"site": "s", "step": 0, "action": "relay", "target": "storm-light", "lane": "device:x", "due": now, "next_try": now, "expires": now + 10_000}
+    return Step.objects.create(run=run, delivery=delivery.value, **{**fields, **more})
+
+
+class Scripted(OutsideEffect):
+    """Answers as told, and counts."""
+
+    def __init__(self, *answers):
+        self.answers, self.sent = list(answers), []
+
+    async def deliver(self, step):
+        self.sent.append((step.run, step.release))
+        answer = self.answers.pop(0) if self.answers else "done"
+        if isinstance(answer, Exception):
+            raise answer
+        return Sent(answer, "as told")
+
+
+@pytest.fixture
+def scripted(monkeypatch):
+    def put(*answers):
+        effect = Scripted(*answers)
+        monkeypatch.setitem(effects.EFFECTS._entries, "relay", effect)
+        return effect
+
+    return put
+
+
+async def work(clock=now_ms, times=8):
+    deliverers = Deliverers(clock)
+    for _ in range(times):
+        await deliverers.look()
+        await deliverers.settle()
+
+
+async def status(one):
+    return (await Step.objects.aget(pk=one.pk)).status
+
+
+@pytest.mark.parametrize("outcome", ["unconfirmed", "failed"])
+async def test_a_once_only_step_without_confirmation_is_never_sent_again(scripted, outcome):
+    effect, one = scripted(outcome), await sync_to_async(step)()
+    await work()
+    assert len(effect.sent) == 1 and await status(one) == outcome
+
+
+async def test_a_once_only_step_that_surely_was_not_sent_is_tried_until_it_expires(scripted):
+    effect, one = scripted(*["retry"] * 50), await sync_to_async(step)()
+    late = now_ms()
+    for ahead in (0, 1_500, 4_000, 9_000, 11_000, 20_000):
+        await work(lambda ahead=ahead: late + ahead, 1)
+    assert await status(one) == "expired" and 2 <= len(effect.sent) <= 4
+
+
+async def test_a_stale_command_is_never_sent(scripted):
+    effect = scripted()
+    one = await sync_to_async(step)(due=now_ms() - 60_000, next_try=now_ms() - 60_000, expires=now_ms() - 50_000)
+    await work()
+    assert effect.sent == [] and await status(one) == "expired"
+
+
+async def test_a_repeatable_step_is_repeated_with_back_off(scripted):
+    effect, one = scripted("unconfirmed", "retry", "done"), await sync_to_async(step)(Delivery.REPEATABLE, expires=now_ms() + 3_600_000)
+    now = now_ms()
+    await work(lambda: now)
+    assert len(effect.sent) == 1, "not before its pause is over"
+    await work(lambda: now + 1_100)
+    await work(lambda: now + 3_200)
+    assert len(effect.sent) == 3 and await status(one) == "done"
+
+
+async def test_a_release_never_expires_and_goes_on_until_confirmed(scripted):
+    effect = scripted("failed", "unconfirmed", "retry", "done")
+    one = await sync_to_async(step)(Delivery.RELEASE, release=True, expires=None, due=now_ms() - 86_400_000)
+    for hours in range(5):
+        await work(lambda hours=hours: now_ms() + hours * 3_600_000, 1)
+    assert len(effect.sent) == 4 and await status(one) == "done"
+
+
+async def test_a_lane_keeps_order_and_a_slow_lane_holds_up_no_other(scripted):
+    effect = scripted("retry")
+    await sync_to_async(step)(Delivery.REPEATABLE, run="1.0", expires=None)
+    await sync_to_async(step)(Delivery.REPEATABLE, run="2.0", expires=None)
+    await sync_to_async(step)(Delivery.REPEATABLE, run="3.0", expires=None, lane="device:y")
+    await work()
+    assert sorted(effect.sent) == [("1.0", False), ("3.0", False)], "the second waits behind the first"
+    await work(lambda: now_ms() + 2_000)
+    assert [r for r, _ in effect.sent][2:] == ["1.0", "2.0"]
+
+
+async def test_a_step_that_breaks_us_fails_and_the_lane_goes_on(scripted):
+    scripted(RuntimeError("a fault of ours"))
+    first, second = await sync_to_async(step)(), await sync_to_async(step)(run="2.0")
+    await work()
+    assert [await status(first), await status(second)] == ["failed", "done"]
+
+
+def test_after_a_crash_once_only_is_unconfirmed_and_the_rest_goes_out_again():
+    once, repeat, release = step(), step(Delivery.REPEATABLE, run="2.0"), step(Delivery.RELEASE, run="3.0", release=True, expires=None)
+    for one in (once, repeat, release):
+        assert claim(one.pk, now_ms()) and not claim(one.pk, now_ms()), "claimed once"
+    after_a_crash(now_ms())
+    found = dict(Step.objects.values_list("run", "status"))
+    assert found == {"1.0": "unconfirmed", "2.0": "due", "3.0": "due"}
+
+
+def test_only_the_last_holder_releases():
+    for run in ("1.0", "2.0"):
+        finish(step(run=run).pk, Sent("done"), now_ms())
+    first, last = (step(Delivery.RELEASE, run=run, release=True, expires=None) for run in ("1.0", "2.0"))
+    assert "2.0 still holds" in release_is_needless(first)
+    finish(first.pk, Sent("done"), now_ms())
+    assert release_is_needless(last) == ""
+
+
+def test_what_was_never_switched_on_need_not_be_released_but_an_unconfirmed_on_must():
+    for status_, word in (("expired", "never"), ("unconfirmed", "")):
+        Step.objects.all().delete()
+        finish(step().pk, Sent(status_), now_ms())
+        assert word in release_is_needless(step(Delivery.RELEASE, release=True, expires=None))
+    assert len(heads_of_lanes(now_ms(), set())) == 1
+
+
+async def test_a_relay_of_the_stand_in_is_switched_and_released(garden, standins):
+    await Device.objects.filter(id="cam-jetty").aupdate(address=f"{standins['jetty']}/onvif/device_service")
+    await sync_to_async(step)(lane="device:cam-jetty")
+    await sync_to_async(step)(Delivery.RELEASE, release=True, expires=None, lane="device:cam-jetty")
+    deliverers = Deliverers(now_ms)
+    await deliverers.look()
+    await deliverers.settle()
+    await deliverers.look()
+    assert not deliverers._lanes, "the device is given its minimum gap"
+    deliverers._free_at.clear()
+    await deliverers.look()
+    await deliverers.settle()
+    rows = [s async for s in Step.objects.order_by("id")]
+    assert [(s.release, s.status, s.answer) for s in rows] == [(False, "done", "The device confirmed."), (True, "done", "The device confirmed.")]
+
+
+async def test_a_webhook_carries_a_signed_cloud_event_with_the_same_id_each_time(serve):
+    got, answers = [], [500, 204]
+
+    async def receive(request):
+        got.append((dict(request.headers), await request.body()))
+        return Response(status_code=answers[len(got) - 1])
+
+    address = serve(Starlette(routes=[Route("/hook", receive, methods=["POST"])]))
+    payload = {"url": f"{address}/hook", "type": "scene.line_crossed", "time": "2026-01-01T00:00:00Z", "data": {"text": "x"}}
+    one = await sync_to_async(step)(Delivery.REPEATABLE, action="webhook", payload=payload, lane="host", expires=None)
+    await work()
+    await work(lambda: now_ms() + 1_500)
+    assert len(got) == 2 and await status(one) == "done"
+    (first, body), (second, _) = got
+    assert first["webhook-id"] == second["webhook-id"] and first["content-type"] == "application/cloudevents+json"
+    content = Webhook(secrets.derived("webhook")).verify(body, first)
+    assert content["specversion"] == "1.0" and content["type"] == "dromikon.scene.line_crossed"
+    assert abs(int(first["webhook-timestamp"]) - datetime.now(UTC).timestamp()) < 60
+    assert json.loads(body)["data"] == {"text": "x"}
+
+
+async def test_calls_go_only_where_an_administrator_allows():
+    payload = {"url": "http://metadata.invalid/x", "type": "t", "time": "", "data": {}}
+    one = await sync_to_async(step)(Delivery.REPEATABLE, action="webhook", payload=payload, lane="host")
+    await work()
+    one = await Step.objects.aget(pk=one.pk)
+    assert one.status == "failed" and "not allowed" in one.answer
+
+
+def test_evidence_is_fetched_from_the_recorder_kept_and_hashed(bench, standins):
+    import asyncio
+
+    Recorder.objects.update(address=standins["recorder"])
+    bench.cross(at=now_ms() - 20_000)
+    bench.run()
+    asyncio.run(work(times=14))
+    stills = list(Evidence.objects.order_by("offset"))
+    assert [s.offset for s in stills] == [-10_000, -6_000, -3_000, 0, 3_000, 6_000]
+    for still in stills:
+        kept = (config.data() / "evidence" / still.file).read_bytes()
+        assert hashlib.sha256(kept).hexdigest() == still.sha256
+    assert len({s.sha256 for s in stills}) == 6, "each is the picture of its own moment"
+    assert Alarm.objects.get().evidence.count() == 6

@@ -1,0 +1,93 @@
+"""The stand-in camera against a client that is not ours, which reads every answer by the official WSDLs."""
+
+from datetime import timedelta
+from urllib.parse import urlsplit
+
+import httpx
+import pytest
+from lxml import etree
+from onvif import ONVIFCamera
+from onvif.exceptions import ONVIFError
+from zeep.exceptions import Fault
+
+from dromikon.standins.run import PASSWORD, USER
+
+
+@pytest.fixture
+async def camera(standins):
+    parts = urlsplit(standins["yard"])
+    found = ONVIFCamera(parts.hostname, parts.port, USER, PASSWORD, adjust_time=True)
+    await found.update_xaddrs()
+    yield found
+    await found.close()
+
+
+async def test_device_management(camera):
+    device = await camera.create_devicemgmt_service()
+    information = await device.GetDeviceInformation()
+    assert (information.Model, information.SerialNumber) == ("Heron 6", "QN-CAM-0003")
+    assert len((await device.GetServices({"IncludeCapability": False}))) == 4
+    assert (await device.GetRelayOutputs()) in (None, [])
+    moment = (await device.GetSystemDateAndTime()).UTCDateTime
+    assert moment.Date.Year >= 2026
+
+
+async def test_media_profiles_and_a_snapshot_that_is_a_picture(camera):
+    media = await camera.create_media_service()
+    profiles = await media.GetProfiles()
+    assert profiles[0].VideoSourceConfiguration.Bounds.width == 960
+    address = (await media.GetSnapshotUri({"ProfileToken": profiles[0].token})).Uri
+    async with httpx.AsyncClient(timeout=30) as http:
+        assert (await http.get(address)).status_code == 401
+        picture = await http.get(address, auth=httpx.DigestAuth(USER, PASSWORD))
+    assert picture.content[:3] == b"\xff\xd8\xff" and len(picture.content) > 20_000
+
+
+async def test_events_properties_and_synchronization_point(camera):
+    events = await camera.create_events_service()
+    properties = await events.GetEventProperties()
+    tree = etree.tostring(properties.TopicSet._value_1[0]).decode()
+    assert "ObjectIsLoitering" in tree and "Crossed" in tree
+    manager = await camera.create_pullpoint_manager(timedelta(seconds=60), lambda: None)
+    try:
+        pull = {"MessageLimit": 10, "Timeout": timedelta(seconds=2)}
+        first = await manager.get_service().PullMessages(pull)
+        told = {m.Topic._value_1: m.Message._value_1.PropertyOperation for m in first.NotificationMessage}
+        assert told == {
+            "tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering": "Initialized",
+            "tns1:Device/Trigger/DigitalInput": "Initialized",
+        }
+        await manager.set_synchronization_point()
+        again = await manager.get_service().PullMessages(pull)
+        assert len(again.NotificationMessage) == 2
+        item = again.NotificationMessage[0].Message._value_1.Data.SimpleItem[0]
+        assert (item.Name, item.Value) == ("State", "false")
+    finally:
+        await manager.shutdown()
+
+
+async def test_renew_moves_the_end_and_after_unsubscribe_there_is_nothing(camera):
+    manager = await camera.create_pullpoint_manager(timedelta(seconds=60), lambda: None)
+    subscription = await camera.create_subscription_service("PullPointSubscription")
+    renewed = await subscription.Renew({"TerminationTime": "PT120S"})
+    assert renewed.TerminationTime > renewed.CurrentTime + timedelta(seconds=100)
+    service = manager.get_service()
+    await subscription.Unsubscribe()
+    with pytest.raises((ONVIFError, Fault), match="no such subscription"):
+        await service.PullMessages({"MessageLimit": 1, "Timeout": timedelta(seconds=1)})
+    await manager.shutdown()
+
+
+async def test_a_wrong_password_is_refused(standins):
+    parts = urlsplit(standins["yard"])
+    camera = ONVIFCamera(parts.hostname, parts.port, USER, "wrong")
+    with pytest.raises((ONVIFError, Fault)):
+        await camera.update_xaddrs()
+        await (await camera.create_devicemgmt_service()).GetDeviceInformation()
+    await camera.close()
+
+
+async def test_curl_sees_a_fault_for_what_is_no_soap(standins):
+    async with httpx.AsyncClient() as http:
+        answer = await http.post(f"{standins['gate']}/onvif/device_service", content=b"<hello/>")
+    assert answer.status_code == 400 and b"ter:WellFormed" in answer.content
