@@ -2,6 +2,8 @@
 
 import os
 import secrets
+import sqlite3
+from contextlib import closing
 from functools import lru_cache
 from pathlib import Path
 
@@ -30,6 +32,17 @@ def standins_port() -> int:
 def host() -> str:
     """The address to listen on: loopback unless told otherwise."""
     return os.environ.get("DROMIKON_HOST", "127.0.0.1")
+
+
+def database() -> Path:
+    """The main database file. A new one is made so that it can give room back later; that must come before its tables
+    and needs the write lock, so it is not done at each connection."""
+    path = data() / "dromikon.sqlite3"
+    if not path.exists():
+        with closing(sqlite3.connect(path)) as connection:
+            connection.execute("PRAGMA auto_vacuum=INCREMENTAL")
+            connection.execute("VACUUM")
+    return path
 
 
 def inbox_path() -> Path:

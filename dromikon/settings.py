@@ -65,14 +65,11 @@ TEMPLATES = [
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
-        "NAME": config.data() / "dromikon.sqlite3",
+        "NAME": config.database(),
         "OPTIONS": {
             "timeout": 10,
             "transaction_mode": "IMMEDIATE",
-            "init_command": (
-                "PRAGMA auto_vacuum=INCREMENTAL; PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; "
-                "PRAGMA cache_size=-32000; PRAGMA foreign_keys=ON;"
-            ),
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA cache_size=-32000;",
         },
         "TEST": {"NAME": config.data() / "test.sqlite3"},
     }

@@ -87,7 +87,12 @@ class Served:
     """ASGI applications served from a thread."""
 
     def __init__(self, apps: dict[int, object]) -> None:
-        self.servers = [uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=0)) for port, app in apps.items()]
+        self.servers = [
+            uvicorn.Server(
+                uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=0)
+            )
+            for port, app in apps.items()
+        ]
         self.thread = threading.Thread(target=self._run, daemon=True)
         self.thread.start()
         deadline = time.monotonic() + 10

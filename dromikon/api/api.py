@@ -203,7 +203,9 @@ def _at_site(request: HttpRequest, site: str | None) -> Access:
     return access(request.auth, site if site is not None else mine[0].site.id)  # type: ignore[attr-defined]
 
 
-Site = Annotated[str | None, Query(description="Id of the site; may be left out by people who belong to one site only.")]
+Site = Annotated[
+    str | None, Query(description="Id of the site; may be left out by people who belong to one site only.")
+]
 Limit = Annotated[int, Query(ge=1, le=MOST)]
 
 
@@ -233,10 +235,16 @@ def _conflict(request: HttpRequest, error: Exception) -> HttpResponse:
 
 @api.get("/sites", response=list[SiteOut], summary="Sites you belong to, with your role")
 def sites(request: HttpRequest) -> list[dict[str, Any]]:
-    return [{"id": a.site.id, "name": a.site.name, "zone": a.site.zone, "role": a.role} for a in all_access(request.auth)]  # type: ignore[attr-defined]
+    return [
+        {"id": a.site.id, "name": a.site.name, "zone": a.site.zone, "role": a.role} for a in all_access(request.auth)
+    ]  # type: ignore[attr-defined]
 
 
-@api.get("/events", response={200: EventPage, 400: Error}, summary="Events, oldest first from a cursor or newest first without")
+@api.get(
+    "/events",
+    response={200: EventPage, 400: Error},
+    summary="Events, oldest first from a cursor or newest first without",
+)
 def events(
     request: HttpRequest,
     site: Site = None,
@@ -253,7 +261,9 @@ def events(
         found = found.filter(occurred_at__lt=parse(until)) if until else found
         place = int(cursor) if cursor is not None else None
     except ValueError:
-        return api.create_response(request, {"error": "since and until are ISO 8601 times, cursor comes from an earlier answer."}, status=400)
+        return api.create_response(
+            request, {"error": "since and until are ISO 8601 times, cursor comes from an earlier answer."}, status=400
+        )
     if kind:
         found = found.filter(kind=kind)
     if point:
@@ -282,7 +292,9 @@ def rules(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
     return [_rule(found, r) for r in Rule.objects.filter(site=found.site, deleted=False)]
 
 
-@api.post("/rules", response={201: RuleOut, 422: Error, 403: Error}, summary="Make a rule (switched off) from a document")
+@api.post(
+    "/rules", response={201: RuleOut, 422: Error, 403: Error}, summary="Make a rule (switched off) from a document"
+)
 def make_rule(request: HttpRequest, content: RuleIn, site: Site = None) -> Any:
     found = _at_site(request, site)
     return 201, _rule(found, save(found, content.document))
@@ -294,7 +306,11 @@ def rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
     return _rule(found, _find_rule(found, rule_id))
 
 
-@api.put("/rules/{rule_id}", response={200: RuleOut, 409: Error, 422: Error}, summary="Replace the document: the next revision")
+@api.put(
+    "/rules/{rule_id}",
+    response={200: RuleOut, 409: Error, 422: Error},
+    summary="Replace the document: the next revision",
+)
 def replace_rule(request: HttpRequest, rule_id: str, content: RuleIn, site: Site = None) -> Any:
     found = _at_site(request, site)
     return _rule(found, save(found, content.document, _find_rule(found, rule_id), content.revision))
@@ -306,7 +322,9 @@ def enable_rule(request: HttpRequest, rule_id: str, content: EnableIn, site: Sit
     return _rule(found, switch(found, _find_rule(found, rule_id), content.enabled))
 
 
-@api.delete("/rules/{rule_id}", response={204: None, 404: Error}, summary="Take a rule out of the rulebook; its history stays")
+@api.delete(
+    "/rules/{rule_id}", response={204: None, 404: Error}, summary="Take a rule out of the rulebook; its history stays"
+)
 def delete_rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
     found = _at_site(request, site)
     delete(found, _find_rule(found, rule_id))
@@ -314,7 +332,9 @@ def delete_rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
 
 
 @api.get("/runs", response=list[RunOut], summary="Runs, newest first, with their steps")
-def runs(request: HttpRequest, site: Site = None, rule: str | None = None, event: str | None = None, limit: Limit = 100) -> list[dict[str, Any]]:
+def runs(
+    request: HttpRequest, site: Site = None, rule: str | None = None, event: str | None = None, limit: Limit = 100
+) -> list[dict[str, Any]]:
     found = Run.objects.filter(site=_at_site(request, site).site.id).order_by("-id")
     if rule:
         found = found.filter(rule=rule)
@@ -328,7 +348,9 @@ def runs(request: HttpRequest, site: Site = None, rule: str | None = None, event
 
 
 @api.get("/alarms", response=list[AlarmOut], summary="Alarms you may see, newest first")
-def alarms(request: HttpRequest, site: Site = None, state: AlarmState | None = None, limit: Limit = 100) -> list[dict[str, Any]]:
+def alarms(
+    request: HttpRequest, site: Site = None, state: AlarmState | None = None, limit: Limit = 100
+) -> list[dict[str, Any]]:
     found = visible_alarms(_at_site(request, site)).order_by("-id")
     return [_alarm(a) for a in (found.filter(state=state.value) if state else found)[:limit]]
 
@@ -346,7 +368,9 @@ def acknowledge(request: HttpRequest, alarm_id: int, content: AnswerIn, site: Si
 
 
 @api.get("/bookmarks", response=list[BookmarkOut], summary="Bookmarks by text, tag and camera, newest first")
-def bookmarks(request: HttpRequest, site: Site = None, q: str = "", tag: str = "", camera: str = "", limit: Limit = 100) -> list[dict[str, Any]]:
+def bookmarks(
+    request: HttpRequest, site: Site = None, q: str = "", tag: str = "", camera: str = "", limit: Limit = 100
+) -> list[dict[str, Any]]:
     found = find_bookmarks(_at_site(request, site), q, tag, camera)[:limit]
     return [{**bookmark_row(b), "start": iso(b.start), "end": iso(b.end), "zero": iso(b.zero)} for b in found]
 
@@ -396,7 +420,14 @@ def _line(line: Any) -> dict[str, Any]:
 def _rule(found: Access, row: Rule) -> dict[str, Any]:
     document = row.document
     words = plain(sentence(read_document(document), facts_of(found.site)))
-    return {"id": row.id, "name": row.name, "enabled": row.enabled, "revision": row.revision, "sentence": words, "document": document}
+    return {
+        "id": row.id,
+        "name": row.name,
+        "enabled": row.enabled,
+        "revision": row.revision,
+        "sentence": words,
+        "document": document,
+    }
 
 
 def _run(row: Run, steps: list[Step]) -> dict[str, Any]:

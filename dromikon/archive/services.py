@@ -38,7 +38,6 @@ def find_bookmarks(
 
 def _escaped(tag: str) -> str:
 
-
     return re.escape(tag.strip().lstrip("#").casefold())
 
 

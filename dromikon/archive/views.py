@@ -38,7 +38,15 @@ def archive(request: HttpRequest, access: Access) -> HttpResponse:
     found = list(find_bookmarks(access, query, tag)[:60])
     opened = Bookmark.objects.filter(site=access.site, pk=_number(request.GET.get("bookmark"))).first()
     if chosen not in ids:
-        chosen = opened.camera if opened else found[0].camera if found and (query or tag) else cameras[0].id if cameras else ""
+        chosen = (
+            opened.camera
+            if opened
+            else found[0].camera
+            if found and (query or tag)
+            else cameras[0].id
+            if cameras
+            else ""
+        )
     context = {
         "access": access,
         "cameras": cameras,
@@ -75,12 +83,18 @@ def axis(request: HttpRequest, access: Access, camera: str) -> JsonResponse:
     if start is None or end is None or end <= start:
         return JsonResponse({"error": "Give start and end in ms."}, status=400)
     points = [point.id, *point.detectors.values_list("id", flat=True)]
-    events = Event.objects.filter(site=access.site.id, point__in=points, occurred_at__gte=start, occurred_at__lt=end, initial=False)
+    events = Event.objects.filter(
+        site=access.site.id, point__in=points, occurred_at__gte=start, occurred_at__lt=end, initial=False
+    )
     marks = find_bookmarks(access, camera=point.id, start=start, end=end)[:400]
     return JsonResponse(
         {
-            "bookmarks": [{"id": b.pk, "start": b.start, "end": b.end, "zero": b.zero, "title": b.title} for b in marks],
-            "events": list(events.exclude(phase="end").order_by("occurred_at").values_list("occurred_at", flat=True)[:3000]),
+            "bookmarks": [
+                {"id": b.pk, "start": b.start, "end": b.end, "zero": b.zero, "title": b.title} for b in marks
+            ],
+            "events": list(
+                events.exclude(phase="end").order_by("occurred_at").values_list("occurred_at", flat=True)[:3000]
+            ),
         }
     )
 
@@ -181,7 +195,9 @@ async def export(request: HttpRequest, site_id: str, camera: str) -> HttpRespons
     start, end = _number(request.GET.get("start")), _number(request.GET.get("end"))
     if start is None or end is None or not 0 < end - start <= LONGEST:
         return HttpResponse("A clip has a start and an end at most 15 minutes later.", status=400)
-    response = StreamingHttpResponse(source_of(point.recorder).export(point.recorder_channel, start, end), content_type="video/webm")
+    response = StreamingHttpResponse(
+        source_of(point.recorder).export(point.recorder_channel, start, end), content_type="video/webm"
+    )
     response["Content-Disposition"] = f'attachment; filename="{camera}_{to_datetime(start):%Y%m%dT%H%M%SZ}.webm"'
     return response
 

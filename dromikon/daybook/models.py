@@ -115,7 +115,11 @@ class Step(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["run", "step", "part", "target", "release"], name="one_step_per_target")
         ]
-        indexes = [models.Index(fields=["status", "next_try"], condition=models.Q(status__in=["due", "sending"]), name="outbox")]
+        indexes = [
+            models.Index(
+                fields=["status", "next_try"], condition=models.Q(status__in=["due", "sending"]), name="outbox"
+            )
+        ]
 
 
 class Feed(models.Model):

@@ -52,7 +52,9 @@ def marks(request: HttpRequest, access: Access) -> JsonResponse:
     if not 0 < end - start <= LONGEST:
         return JsonResponse({"error": "Between nothing and fourteen days."}, status=400)
     events = Event.objects.filter(site=access.site.id, occurred_at__gte=start, occurred_at__lt=end, initial=False)
-    rows = list(events.order_by("-occurred_at").values_list("seq", "kind", "point", "phase", "occurred_at", "late")[:MOST_MARKS])
+    rows = list(
+        events.order_by("-occurred_at").values_list("seq", "kind", "point", "phase", "occurred_at", "late")[:MOST_MARKS]
+    )
     runs = Run.objects.filter(site=access.site.id, zero__gte=start, zero__lt=end).order_by("-zero")[:MOST_MARKS]
     done = _actions_of([r.ref for r in runs])
     return JsonResponse(
@@ -88,7 +90,9 @@ def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
         "event": event,
         "kind": kind,
         "point": point,
-        "fields": [(known.label, _shown(event.fields.get(known.name), known.unit)) for known in (kind.fields if kind else ())],
+        "fields": [
+            (known.label, _shown(event.fields.get(known.name), known.unit)) for known in (kind.fields if kind else ())
+        ],
         "trace": trace_of(access, event, facts),
         "raw": _raw(event.inbox) if access.may(May.EDIT_SOURCES) else None,
         "cameras": facts.cameras_of(event.point),
@@ -159,4 +163,3 @@ def recent_row(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
     point = Point.objects.select_related("area").filter(id=event.point).first()
     row = (event, point, KINDS.get(event.kind))
     return HttpResponse(render_to_string("daybook/_row.html", {"row": row, "access": access}))
-

@@ -58,9 +58,15 @@ def load(say: Say = print, days: int = PAST_DAYS) -> bool:
 
 def _configure(at: int) -> None:
     customer = Customer.objects.create(id="quillmere", name="Quillmere Trust")
-    sites = {id: Site.objects.create(id=id, customer=customer, name=name, zone=quillmere.ZONE) for id, name in quillmere.SITES}
+    sites = {
+        id: Site.objects.create(id=id, customer=customer, name=name, zone=quillmere.ZONE)
+        for id, name in quillmere.SITES
+    }
     _people(sites)
-    areas = {id: Area.objects.create(id=id, site=sites[site], name=name, order=i) for i, (id, site, name) in enumerate(quillmere.AREAS)}
+    areas = {
+        id: Area.objects.create(id=id, site=sites[site], name=name, order=i)
+        for i, (id, site, name) in enumerate(quillmere.AREAS)
+    }
     for id, site, name, roles in quillmere.GROUPS:
         Group.objects.create(id=id, site=sites[site], name=name, roles=roles)
     _sources(sites, areas)
@@ -150,7 +156,9 @@ def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
     studio = Studio(world, config.data() / "standins" / "scenery")
     where = ports(config.standins_port())
     for id, _, _, _, camera in quillmere.DEVICES:
-        device = StandInCamera(camera, studio, f"http://127.0.0.1:{where[camera]}", Account(USER, PASSWORD), CLOCK_OFFSETS.get(camera, 0))
+        device = StandInCamera(
+            camera, studio, f"http://127.0.0.1:{where[camera]}", Account(USER, PASSWORD), CLOCK_OFFSETS.get(camera, 0)
+        )
         offset = round(CLOCK_OFFSETS.get(camera, 0) * 1000)
         meta = json.dumps({"clock_offset_ms": offset})
         yield _session(id, start, "online", offset)
@@ -198,7 +206,9 @@ class Operators:
                 self._answer(alarm, due)
 
     def _answer(self, alarm: Alarm, at: int) -> None:
-        person = Person.objects.get(username=self._random.choice(("oskar", "opal")) if alarm.site_id == quillmere.GARDENS else "oskar")
+        person = Person.objects.get(
+            username=self._random.choice(("oskar", "opal")) if alarm.site_id == quillmere.GARDENS else "oskar"
+        )
         note, tags = self._random.choice(quillmere.ANSWERS.get(alarm.rule, (("Seen.", ()),)))
         answer(access(person, alarm.site_id), alarm.pk, note, tags, at=at)
 
@@ -211,4 +221,3 @@ def reset() -> None:
             path.unlink()
         elif path != folder:
             path.rmdir()
-

@@ -49,7 +49,17 @@ POINTS = (
     ("gate-line", GARDENS, "visitor-gate", "cam-gate", "gate", "detector", "Gate line", "vsc0/Gate line", ["entrance"]),
     ("gate-help", GARDENS, "visitor-gate", None, None, "button", "Help at gate", "", []),
     ("yard", NURSERY, "nursery-yard", "cam-yard", None, "camera", "Nursery yard", "vs0", []),
-    ("yard-gate-line", NURSERY, "nursery-yard", "cam-yard", "yard", "detector", "Yard gate line", "vsc0/Yard gate line", []),
+    (
+        "yard-gate-line",
+        NURSERY,
+        "nursery-yard",
+        "cam-yard",
+        "yard",
+        "detector",
+        "Yard gate line",
+        "vsc0/Yard gate line",
+        [],
+    ),
     ("loading-bay", NURSERY, "nursery-yard", "cam-yard", "yard", "detector", "Loading bay", "vsc0/Loading bay", []),
     ("yard-gate", NURSERY, "nursery-yard", "cam-yard", None, "input", "Yard gate contact", "input/gate-contact", []),
 )
@@ -64,7 +74,9 @@ def _week(*spans: str, closed: tuple[str, ...] = ()) -> dict[str, list[str]]:
 
 
 _SUMMER_FRIDAY = {**_week("09:00-18:00"), "fri": ["09:00-21:00"]}
-_CLOSED = [{"date": f"{year}-12-{day}", "why": "closed for the holidays"} for year in range(2025, 2031) for day in (24, 25, 26)]
+_CLOSED = [
+    {"date": f"{year}-12-{day}", "why": "closed for the holidays"} for year in range(2025, 2031) for day in (24, 25, 26)
+]
 
 HOURS = (
     (
@@ -80,14 +92,23 @@ HOURS = (
             "exceptions": _CLOSED,
         },
     ),
-    ("staff-hours", GARDENS, "staff hours", {"seasons": [{"start": "01-01", "end": "12-31", "week": _week("07:00-20:00")}]}),
+    (
+        "staff-hours",
+        GARDENS,
+        "staff hours",
+        {"seasons": [{"start": "01-01", "end": "12-31", "week": _week("07:00-20:00")}]},
+    ),
     (
         "nursery-hours",
         NURSERY,
         "nursery hours",
         {
             "seasons": [
-                {"start": "01-01", "end": "12-31", "week": {**_week("07:30-17:30", closed=("sun",)), "tue": ["07:30-17:30", "20:00-23:45"]}}
+                {
+                    "start": "01-01",
+                    "end": "12-31",
+                    "week": {**_week("07:30-17:30", closed=("sun",)), "tue": ["07:30-17:30", "20:00-23:45"]},
+                }
             ],
             "exceptions": _CLOSED,
         },
@@ -112,7 +133,10 @@ def _points(*points: tuple[str, str]) -> dict[str, Any]:
 
 
 OPERATORS, DUTY = _ref("operators", "Operators"), _ref("duty", "Duty managers")
-NURSERY_OPERATORS, NURSERY_DUTY = _ref("nursery-operators", "Nursery operators"), _ref("nursery-duty", "Nursery duty managers")
+NURSERY_OPERATORS, NURSERY_DUTY = (
+    _ref("nursery-operators", "Nursery operators"),
+    _ref("nursery-duty", "Nursery duty managers"),
+)
 JETTY_LINE = ("jetty-line", "Jetty line")
 
 #: id, site, document. All are switched on.
@@ -124,7 +148,9 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
             "name": "Somebody on the closed jetty",
             "purpose": "Safety by the water",
             "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": _points(JETTY_LINE)},
-            "provided": _all(_field("class", "is", "human"), _field("confidence", "at_least", 55), _field("direction", "is", "in")),
+            "provided": _all(
+                _field("class", "is", "human"), _field("confidence", "at_least", 55), _field("direction", "is", "in")
+            ),
             "hold_off": {"seconds": 60, "per": "point"},
             "response": [
                 {
@@ -136,7 +162,13 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
                     "note_required": True,
                     "sound": "call",
                 },
-                {"do": "bookmark", "title": "Jetty: {class} going {direction}", "before": 10, "beyond": 25, "tags": ["jetty"]},
+                {
+                    "do": "bookmark",
+                    "title": "Jetty: {class} going {direction}",
+                    "before": 10,
+                    "beyond": 25,
+                    "tags": ["jetty"],
+                },
                 {"do": "popup", "groups": [OPERATORS, DUTY], "seconds": 45},
             ],
         },
@@ -150,7 +182,15 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
             "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": _points(JETTY_LINE)},
             "provided": _field("class", "is", "animal"),
             "hold_off": {"seconds": 600, "per": "rule"},
-            "response": [{"do": "bookmark", "title": "Geese on the jetty", "before": 5, "beyond": 30, "tags": ["geese", "wildlife"]}],
+            "response": [
+                {
+                    "do": "bookmark",
+                    "title": "Geese on the jetty",
+                    "before": 5,
+                    "beyond": 30,
+                    "tags": ["geese", "wildlife"],
+                }
+            ],
         },
     ),
     (
@@ -172,7 +212,12 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
         {
             "name": "Visitor gate passed by night",
             "purpose": "After hours",
-            "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": _points(("gate-line", "Gate line"))},
+            "cause": {
+                "cause": "event",
+                "kind": "scene.line_crossed",
+                "phase": "pulse",
+                "where": _points(("gate-line", "Gate line")),
+            },
             "provided": _field("class", "one_of", ["human", "vehicle"]),
             "hours": {"hours": _ref("staff-hours", "staff hours"), "inside": False},
             "hold_off": {"seconds": 300, "per": "point"},
@@ -235,7 +280,12 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
         {
             "name": "Yard gate passed after hours",
             "purpose": "After hours",
-            "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": _points(("yard-gate-line", "Yard gate line"))},
+            "cause": {
+                "cause": "event",
+                "kind": "scene.line_crossed",
+                "phase": "pulse",
+                "where": _points(("yard-gate-line", "Yard gate line")),
+            },
             "provided": _all(_field("class", "one_of", ["human", "vehicle"]), _field("direction", "is", "in")),
             "hours": {"hours": _ref("nursery-hours", "nursery hours"), "inside": False},
             "hold_off": {"seconds": 120, "per": "point"},
@@ -249,7 +299,13 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
                     "note_required": True,
                     "sound": "call",
                 },
-                {"do": "bookmark", "title": "Yard gate after hours", "before": 10, "beyond": 30, "tags": ["yard", "night"]},
+                {
+                    "do": "bookmark",
+                    "title": "Yard gate after hours",
+                    "before": 10,
+                    "beyond": 30,
+                    "tags": ["yard", "night"],
+                },
             ],
         },
     ),
@@ -259,7 +315,12 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
         {
             "name": "Lingering in the loading bay",
             "purpose": "After hours",
-            "cause": {"cause": "event", "kind": "scene.loitering", "phase": "begin", "where": _points(("loading-bay", "Loading bay"))},
+            "cause": {
+                "cause": "event",
+                "kind": "scene.loitering",
+                "phase": "begin",
+                "where": _points(("loading-bay", "Loading bay")),
+            },
             "provided": _field("confidence", "at_least", 45),
             "hours": {"hours": _ref("nursery-hours", "nursery hours"), "inside": False},
             "response": [
@@ -272,7 +333,13 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
                     "note_required": True,
                     "sound": "urgent",
                 },
-                {"do": "bookmark", "title": "Lingering in the bay", "before": 20, "beyond": 40, "tags": ["yard", "lingering"]},
+                {
+                    "do": "bookmark",
+                    "title": "Lingering in the bay",
+                    "before": 20,
+                    "beyond": 40,
+                    "tags": ["yard", "lingering"],
+                },
                 {"do": "popup", "groups": [NURSERY_OPERATORS, NURSERY_DUTY], "seconds": 60},
             ],
         },
@@ -283,9 +350,16 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
         {
             "name": "Yard gate held open",
             "purpose": "Deliveries",
-            "cause": {"cause": "lasting", "kind": "input.active", "seconds": 4, "where": _points(("yard-gate", "Yard gate contact"))},
+            "cause": {
+                "cause": "lasting",
+                "kind": "input.active",
+                "seconds": 4,
+                "where": _points(("yard-gate", "Yard gate contact")),
+            },
             "hold_off": {"seconds": 600, "per": "point"},
-            "response": [{"do": "bookmark", "title": "Gate open for a vehicle", "before": 15, "beyond": 15, "tags": ["delivery"]}],
+            "response": [
+                {"do": "bookmark", "title": "Gate open for a vehicle", "before": 15, "beyond": 15, "tags": ["delivery"]}
+            ],
         },
     ),
     (

@@ -35,10 +35,15 @@ def visible_alarms(access: Access) -> QuerySet[Alarm]:
 
 def waiting(access: Access) -> list[Alarm]:
     """Alarms that are not closed, most urgent first: those to be answered before those that are only still on."""
-    return sorted(visible_alarms(access).exclude(state=AlarmState.CLOSED), key=lambda a: (a.state not in OPEN_TO_ANSWER, a.rank, -a.raised_at))
+    return sorted(
+        visible_alarms(access).exclude(state=AlarmState.CLOSED),
+        key=lambda a: (a.state not in OPEN_TO_ANSWER, a.rank, -a.raised_at),
+    )
 
 
-def answer(access: Access, alarm_id: int, note: str = "", tags: list[str] | tuple[str, ...] = (), at: int | None = None) -> Alarm:
+def answer(
+    access: Access, alarm_id: int, note: str = "", tags: list[str] | tuple[str, ...] = (), at: int | None = None
+) -> Alarm:
     """Acknowledge an alarm, with a note and tags that its run's bookmarks take over.
 
     Raises AlreadyAnswered, Refused (a note is needed, or too long), PermissionDenied, Alarm.DoesNotExist.
@@ -65,9 +70,24 @@ def answer(access: Access, alarm_id: int, note: str = "", tags: list[str] | tupl
             bookmark.tags = sorted({*bookmark.tags, *tags})
             bookmark.gather_words()
             bookmark.save(update_fields=["note", "tags", "words"])
-        record(access.site, access.person, "acknowledged", f"alarm:{alarm.pk}", moment, title=alarm.title, note=note, tags=tags)
+        record(
+            access.site,
+            access.person,
+            "acknowledged",
+            f"alarm:{alarm.pk}",
+            moment,
+            title=alarm.title,
+            note=note,
+            tags=tags,
+        )
         record_act(access.site.id, "acknowledged", moment, run=alarm.run, person=str(access.person.pk))
-        data = {"alarm": alarm.pk, "state": alarm.state, "by": alarm.acknowledged_name, "sound": "none", "at": alarm.zero}
+        data = {
+            "alarm": alarm.pk,
+            "state": alarm.state,
+            "by": alarm.acknowledged_name,
+            "sound": "none",
+            "at": alarm.zero,
+        }
         tell(access.site.id, "alarm", str(alarm.pk), moment, data, alarm.groups)
     return alarm
 

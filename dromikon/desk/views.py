@@ -62,7 +62,9 @@ def alarm_card(request: HttpRequest, access: Access, alarm_id: int) -> HttpRespo
     alarm = visible_alarms(access).filter(pk=alarm_id).first()
     if alarm is None:
         raise Http404
-    return render(request, "desk/_alarm.html", {"access": access, "card": card(access, alarm, first="first" in request.GET)})
+    return render(
+        request, "desk/_alarm.html", {"access": access, "card": card(access, alarm, first="first" in request.GET)}
+    )
 
 
 @site_view()
@@ -134,7 +136,13 @@ def load_of(access: Access) -> dict[str, Any]:
     counts = [sum(now - (i + 1) * step < at <= now - i * step for at in raised) for i in range(11, -1, -1)]
     most = max([*counts, 3])
     level = "flood" if counts[-1] >= FLOOD else "busy" if counts[-1] >= BUSY else "calm"
-    return {"last": counts[-1], "level": level, "bars": [{"count": c, "height": max(1, round(20 * c / most)), "y": 20 - max(1, round(20 * c / most))} for c in counts]}
+    return {
+        "last": counts[-1],
+        "level": level,
+        "bars": [
+            {"count": c, "height": max(1, round(20 * c / most)), "y": 20 - max(1, round(20 * c / most))} for c in counts
+        ],
+    }
 
 
 def _buttons(access: Access) -> dict[str, list[Point]]:

@@ -78,7 +78,9 @@ class Book:
             return Run.objects.get(ref=ref)
         return self.runs[ref]
 
-    def note_step(self, site: str, order: StepOrder, status: str, *, lane: str = "", part: int = 0, **more: Any) -> Step:
+    def note_step(
+        self, site: str, order: StepOrder, status: str, *, lane: str = "", part: int = 0, **more: Any
+    ) -> Step:
         """A row for one step. For outside steps this is the outbox."""
         lifetime = EXPIRY.get(order.delivery)
         step = Step(
@@ -92,7 +94,9 @@ class Book:
         self.steps.append(step)
         return step
 
-    def tell(self, site: str, topic: str, subject: str, at: int, data: dict[str, Any], groups: list[str] | None = None) -> None:
+    def tell(
+        self, site: str, topic: str, subject: str, at: int, data: dict[str, Any], groups: list[str] | None = None
+    ) -> None:
         self.feed.append(Feed(site=site, topic=topic, subject=subject, at=at, data=data, groups=groups))
 
     def write(self) -> None:
@@ -104,7 +108,13 @@ class Book:
         for alarm, evidence in self.alarms:
             alarm.save(force_insert=True)
             Evidence.objects.bulk_create(evidence)
-            data = {"alarm": alarm.pk, "state": alarm.state, "priority": alarm.priority, "sound": alarm.sound, "at": alarm.zero}
+            data = {
+                "alarm": alarm.pk,
+                "state": alarm.state,
+                "priority": alarm.priority,
+                "sound": alarm.sound,
+                "at": alarm.zero,
+            }
             self.tell(alarm.site_id, "alarm", str(alarm.pk), alarm.raised_at, data, alarm.groups)
         Step.objects.bulk_create(self.steps, ignore_conflicts=True)
         for row in self.rows:

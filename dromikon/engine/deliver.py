@@ -62,7 +62,9 @@ class Deliverers:
             log.warning("step %d waits for the database: %s", step.pk, error)
         except Exception:
             log.exception("step %d failed", step.pk)
-            await sync_to_async(finish)(step.pk, Sent("failed", "It could not be carried out; the log says why."), self.clock())
+            await sync_to_async(finish)(
+                step.pk, Sent("failed", "It could not be carried out; the log says why."), self.clock()
+            )
 
     async def _work(self, step: Step) -> None:
         effect = EFFECTS[step.action]

@@ -328,7 +328,13 @@ class Engine:
             alarm.lasting, alarm.ended_at, alarm.state = False, at, after.value
             if alarm.pk is not None:
                 alarm.save(update_fields=["lasting", "ended_at", "state"])
-                data = {"alarm": alarm.pk, "state": after.value, "priority": alarm.priority, "sound": "none", "at": alarm.zero}
+                data = {
+                    "alarm": alarm.pk,
+                    "state": after.value,
+                    "priority": alarm.priority,
+                    "sound": "none",
+                    "at": alarm.zero,
+                }
                 book.tell(alarm.site_id, "alarm", str(alarm.pk), at, data, alarm.groups)
 
     # -- housekeeping --------------------------------------------------------------------------------------------------
@@ -349,4 +355,3 @@ def read_raw(inbox_id: int) -> inbox.Message | None:
     """The raw message behind an event, while it is kept."""
     with closing(inbox.connect(config.inbox_path())) as connection:
         return inbox.one(connection, inbox_id)
-

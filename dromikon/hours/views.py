@@ -17,9 +17,17 @@ from dromikon.web.views import site_view
 @site_view()
 def hours(request: HttpRequest, access: Access) -> HttpResponse:
     facts, now = facts_of(access.site), now_ms()
-    drawn = [{"hours": h, "inside": h.contains(now, facts.zone), "days": _coming_week(h, now, facts.zone)} for h in facts.hours]
+    drawn = [
+        {"hours": h, "inside": h.contains(now, facts.zone), "days": _coming_week(h, now, facts.zone)}
+        for h in facts.hours
+    ]
     wall = wall_clock(now, facts.zone)
-    context = {"access": access, "drawn": drawn, "now_x": round((wall.hour * 60 + wall.minute) / 1440 * 960, 1), "zone": facts.zone}
+    context = {
+        "access": access,
+        "drawn": drawn,
+        "now_x": round((wall.hour * 60 + wall.minute) / 1440 * 960, 1),
+        "zone": facts.zone,
+    }
     return render(request, "hours/hours.html", context)
 
 

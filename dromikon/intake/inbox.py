@@ -52,10 +52,12 @@ class Stored:
 def connect(path: Path, *, timeout: float = 2.0) -> sqlite3.Connection:
     """Open the inbox, making it when it is new. Raises sqlite3.Error."""
     connection = sqlite3.connect(path, timeout=timeout, isolation_level=None, check_same_thread=False)
-    connection.execute("PRAGMA auto_vacuum=INCREMENTAL")
-    connection.execute("PRAGMA journal_mode=WAL")
     connection.execute("PRAGMA synchronous=FULL")
-    connection.execute(SCHEMA)
+    if connection.execute("SELECT 1 FROM sqlite_master WHERE name = 'message'").fetchone() is None:
+        # Both want the write lock, so they are done once, before the table.
+        connection.execute("PRAGMA auto_vacuum=INCREMENTAL")
+        connection.execute("PRAGMA journal_mode=WAL")
+        connection.execute(SCHEMA)
     return connection
 
 
@@ -64,7 +66,9 @@ def append(connection: sqlite3.Connection, messages: Sequence[Message]) -> int:
     rows = [(m.received_at, m.adapter, m.source, m.meta, m.body) for m in messages]
     try:
         connection.execute("BEGIN IMMEDIATE")
-        connection.executemany("INSERT INTO message (received_at, adapter, source, meta, body) VALUES (?,?,?,?,?)", rows)
+        connection.executemany(
+            "INSERT INTO message (received_at, adapter, source, meta, body) VALUES (?,?,?,?,?)", rows
+        )
         last = connection.execute("SELECT last_insert_rowid()").fetchone()[0]
         connection.execute("COMMIT")
     except sqlite3.Error as error:
@@ -89,7 +93,9 @@ def one(connection: sqlite3.Connection, id: int) -> Message | None:
 
 def prune(connection: sqlite3.Connection, before_id: int, before: int, limit: int = 500) -> int:
     """Delete a small group of messages that lie before a position and were received before an instant."""
-    query = "DELETE FROM message WHERE id IN (SELECT id FROM message WHERE id < ? AND received_at < ? ORDER BY id LIMIT ?)"
+    query = (
+        "DELETE FROM message WHERE id IN (SELECT id FROM message WHERE id < ? AND received_at < ? ORDER BY id LIMIT ?)"
+    )
     return connection.execute(query, (before_id, before, limit)).rowcount
 
 

@@ -51,4 +51,6 @@ def access(person: Person, site_id: str, what: May = May.LOOK) -> Access:
 
 def all_access(person: Person) -> list[Access]:
     """Every site the person belongs to."""
-    return [Access(person, m.site, m.role) for m in Membership.objects.select_related("site").filter(person_id=person.pk)]
+    return [
+        Access(person, m.site, m.role) for m in Membership.objects.select_related("site").filter(person_id=person.pk)
+    ]

@@ -10,7 +10,9 @@ from dromikon.sites.models import Site
 class Person(AbstractUser):
     """Somebody who logs in."""
 
-    theme = models.CharField(max_length=8, default="auto", choices=[("auto", "auto"), ("day", "day"), ("night", "night")])
+    theme = models.CharField(
+        max_length=8, default="auto", choices=[("auto", "auto"), ("day", "day"), ("night", "night")]
+    )
 
     @property
     def shown_name(self) -> str:

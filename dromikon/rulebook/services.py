@@ -79,7 +79,9 @@ def switch(access: Access, rule: Rule, on: bool) -> Rule:
     with transaction.atomic():
         rule.enabled, rule.changed_at = on, at
         rule.save(update_fields=["enabled", "changed_at"])
-        record(access.site, access.person, "switched on" if on else "switched off", f"rule:{rule.id}", at, name=rule.name)
+        record(
+            access.site, access.person, "switched on" if on else "switched off", f"rule:{rule.id}", at, name=rule.name
+        )
         _changed(rule, at)
     return rule
 

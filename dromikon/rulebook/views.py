@@ -58,7 +58,15 @@ def _week(rule: Rule, zone: str) -> dict[str, Any]:
         if day in counts:
             counts[day] += 1
     most = max([*counts.values(), 4])
-    bars = [{"count": c, "height": max(1, round(30 * c / most)), "y": 30 - max(1, round(30 * c / most)), "day": f"{d:%a}"[:2]} for d, c in counts.items()]
+    bars = [
+        {
+            "count": c,
+            "height": max(1, round(30 * c / most)),
+            "y": 30 - max(1, round(30 * c / most)),
+            "day": f"{d:%a}"[:2],
+        }
+        for d, c in counts.items()
+    ]
     return {"total": sum(counts.values()), "bars": bars}
 
 
@@ -123,7 +131,12 @@ def draft_of_event(event: Event, facts: Facts) -> dict[str, Any]:
         "hold_off": {"seconds": 60, "per": "point"},
         "response": [
             {"do": "alarm", "priority": "medium", "title": "{point} " + kind.says, "groups": groups},
-            {"do": "bookmark", "title": "{rule}", "before": max(10, int(point.waits if point else 0) + 5), "beyond": 20},
+            {
+                "do": "bookmark",
+                "title": "{rule}",
+                "before": max(10, int(point.waits if point else 0) + 5),
+                "beyond": 20,
+            },
         ],
     }
 
@@ -139,16 +152,27 @@ def catalogue_of(facts: Facts) -> dict[str, Any]:
                 "label": k.label,
                 "phases": [p.value for p in k.phases],
                 "point_kinds": list(k.point_kinds),
-                "fields": [{"name": f.name, "label": f.label, "type": f.type, "unit": f.unit, "choices": list(f.choices)} for f in k.fields],
+                "fields": [
+                    {"name": f.name, "label": f.label, "type": f.type, "unit": f.unit, "choices": list(f.choices)}
+                    for f in k.fields
+                ],
             }
             for k in KINDS
         ],
-        "operators": [{"name": name, "words": words, "many": many, "numeric": numeric} for name, (words, many, numeric) in OPERATORS.items()],
-        "points": [{"id": p.id, "name": p.name, "kind": p.kind, "area": areas.get(p.area or "", ""), "waits": p.waits} for p in facts.points],
+        "operators": [
+            {"name": name, "words": words, "many": many, "numeric": numeric}
+            for name, (words, many, numeric) in OPERATORS.items()
+        ],
+        "points": [
+            {"id": p.id, "name": p.name, "kind": p.kind, "area": areas.get(p.area or "", ""), "waits": p.waits}
+            for p in facts.points
+        ],
         "areas": [{"id": a.id, "name": a.name} for a in facts.areas],
         "hours": [{"id": h.id, "name": h.name} for h in facts.hours],
         "groups": [{"id": g.id, "name": g.name} for g in facts.groups],
-        "actions": [{"name": name, "label": ACTIONS[name].label, "icon": ACTIONS[name].icon} for name in ACTIONS.names()],
+        "actions": [
+            {"name": name, "label": ACTIONS[name].label, "icon": ACTIONS[name].icon} for name in ACTIONS.names()
+        ],
         "places": list(COMMON),
     }
 
@@ -168,7 +192,15 @@ def preview(request: HttpRequest, access: Access) -> JsonResponse:
             "sentence": render_to_string("rulebook/_sentence.html", {"phrases": sentence(document, facts)}),
             "plan": {
                 "bars": [
-                    {"label": b.label, "above": b.above, "start": b.start, "end": b.end, "part": b.part, "style": b.style, "open": b.open_end}
+                    {
+                        "label": b.label,
+                        "above": b.above,
+                        "start": b.start,
+                        "end": b.end,
+                        "part": b.part,
+                        "style": b.style,
+                        "open": b.open_end,
+                    }
                     for b in plan.bars
                 ],
                 "decided": plan.decided,

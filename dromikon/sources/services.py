@@ -42,7 +42,10 @@ def save_device(
     parts = urlsplit(address.strip())
     if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
         problems.append(
-            Problem(path="address", message="An address such as http://192.0.2.10/onvif/device_service, without a user in it.")
+            Problem(
+                path="address",
+                message="An address such as http://192.0.2.10/onvif/device_service, without a user in it.",
+            )
         )
     if problems:
         raise Refused(problems)
@@ -50,12 +53,24 @@ def save_device(
     with transaction.atomic():
         new = device is None
         device = device or Device(site=access.site)
-        device.name, device.address, device.user, device.enabled = name.strip()[:120], address.strip(), user.strip()[:80], enabled
+        device.name, device.address, device.user, device.enabled = (
+            name.strip()[:120],
+            address.strip(),
+            user.strip()[:80],
+            enabled,
+        )
         device.area = Area.objects.filter(id=area, site=access.site).first() or device.area
         if password is not None:
             device.password_sealed = secrets.seal(password)
         device.save(force_insert=new)
-        record(access.site, access.person, "added device" if new else "changed device", f"device:{device.id}", at, name=device.name)
+        record(
+            access.site,
+            access.person,
+            "added device" if new else "changed device",
+            f"device:{device.id}",
+            at,
+            name=device.name,
+        )
         record_act(access.site.id, "facts", at)
         tell(access.site.id, "device", device.id, at, {"state": device.state})
     return device
@@ -89,9 +104,12 @@ def offered_points(device: Device) -> list[dict[str, object]]:
     """What a device said it has and nobody has named yet."""
     known = set(device.points.values_list("token", flat=True))
     content = device.catalogue
-    offers: list[dict[str, object]] = [{"kind": "camera", "token": c, "name": f"{device.name} {c}", "waits": 0} for c in content.get("channels", [])]
+    offers: list[dict[str, object]] = [
+        {"kind": "camera", "token": c, "name": f"{device.name} {c}", "waits": 0} for c in content.get("channels", [])
+    ]
     offers += [
-        {"kind": "detector", "token": f"vsc0/{d['name']}", "name": d["name"], "waits": d["waits"]} for d in content.get("detectors", [])
+        {"kind": "detector", "token": f"vsc0/{d['name']}", "name": d["name"], "waits": d["waits"]}
+        for d in content.get("detectors", [])
     ]
     return [o for o in offers if o["token"] not in known]
 
@@ -112,5 +130,9 @@ def kinds_of(point: Point) -> list[Kind]:
 
 def last_seen(access: Access) -> dict[tuple[str, str], int]:
     """When each kind was last seen at each point of the site."""
-    seen = Event.objects.filter(site=access.site.id, initial=False).values("point", "kind").annotate(last=Max("occurred_at"))
+    seen = (
+        Event.objects.filter(site=access.site.id, initial=False)
+        .values("point", "kind")
+        .annotate(last=Max("occurred_at"))
+    )
     return {(row["point"], row["kind"]): row["last"] for row in seen}

@@ -60,7 +60,12 @@ def device_sheet(request: HttpRequest, access: Access, device_id: str | None = N
     if device_id and device is None:
         raise Http404
     if request.method != "POST":
-        context = {"access": access, "device": device, "areas": access.site.areas.all(), "offers": offered_points(device) if device else []}
+        context = {
+            "access": access,
+            "device": device,
+            "areas": access.site.areas.all(),
+            "offers": offered_points(device) if device else [],
+        }
         return render(request, "sources/_device_form.html", context)
     content = body_of(request)
     if not isinstance(content, dict):
@@ -91,5 +96,12 @@ def adopt(request: HttpRequest, access: Access, device_id: str) -> JsonResponse:
     offer = next((o for o in offered_points(device) if o["token"] == content.get("token")), None)
     if offer is None:
         return JsonResponse({"error": "The device offers nothing of that name, or it has a point already."}, status=404)
-    point = adopt_point(access, device, str(offer["kind"]), str(offer["token"]), str(content.get("name") or offer["name"]), float(str(offer["waits"])))
+    point = adopt_point(
+        access,
+        device,
+        str(offer["kind"]),
+        str(offer["token"]),
+        str(content.get("name") or offer["name"]),
+        float(str(offer["waits"])),
+    )
     return JsonResponse({"id": point.id}, status=201)

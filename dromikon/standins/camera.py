@@ -72,8 +72,14 @@ class StandInCamera:
             yield
             task.cancel()
 
-        routes = [Route(f"/onvif/{name}_service", self._serve, methods=["POST"]) for name in ("device", "media", "event", "analytics")]
-        routes += [Route("/onvif/subscription/{id}", self._serve, methods=["POST"]), Route("/onvif/snapshot", self._snapshot)]
+        routes = [
+            Route(f"/onvif/{name}_service", self._serve, methods=["POST"])
+            for name in ("device", "media", "event", "analytics")
+        ]
+        routes += [
+            Route("/onvif/subscription/{id}", self._serve, methods=["POST"]),
+            Route("/onvif/snapshot", self._snapshot),
+        ]
         return Starlette(routes=routes, lifespan=lifespan)
 
     # -- time and reports ----------------------------------------------------------------------------------------------
@@ -201,7 +207,12 @@ class StandInCamera:
         )
 
     def _services(self, asked: Request) -> str:
-        services = (("tds", "device", 2, 60), ("trt", "media", 2, 60), ("tev", "event", 2, 60), ("tan", "analytics", 2, 50))
+        services = (
+            ("tds", "device", 2, 60),
+            ("trt", "media", 2, 60),
+            ("tev", "event", 2, 60),
+            ("tan", "analytics", 2, 50),
+        )
         inner = "".join(
             f"<tds:Service><tds:Namespace>{NAMES[prefix]}</tds:Namespace><tds:XAddr>{self.address}/onvif/{path}_service</tds:XAddr>"
             f"<tds:Version><tt:Major>{major}</tt:Major><tt:Minor>{minor}</tt:Minor></tds:Version></tds:Service>"
@@ -281,7 +292,11 @@ class StandInCamera:
         if any(isinstance(d, LineDetector) for d in self.place.detectors):
             topics += '<LineDetector><Crossed wstop:topic="true">' + _description(False) + "</Crossed></LineDetector>"
         if any(isinstance(d, StayDetector) for d in self.place.detectors):
-            topics += '<LoiteringDetector><ObjectIsLoitering wstop:topic="true">' + _description(True) + "</ObjectIsLoitering></LoiteringDetector>"
+            topics += (
+                '<LoiteringDetector><ObjectIsLoitering wstop:topic="true">'
+                + _description(True)
+                + "</ObjectIsLoitering></LoiteringDetector>"
+            )
         inputs = (
             '<tns1:Device><Trigger><DigitalInput wstop:topic="true"><tt:MessageDescription IsProperty="true"><tt:Source>'
             '<tt:SimpleItemDescription Name="InputToken" Type="tt:ReferenceToken"/></tt:Source><tt:Data>'
@@ -374,7 +389,11 @@ def _seconds(duration: str) -> float:
 def _reply_action(asked: Request) -> str:
     space = asked.namespace
     if space == NAMES["tev"]:
-        port = "EventPortType" if asked.name in ("CreatePullPointSubscription", "GetEventProperties", "GetServiceCapabilities") else "PullPointSubscription"
+        port = (
+            "EventPortType"
+            if asked.name in ("CreatePullPointSubscription", "GetEventProperties", "GetServiceCapabilities")
+            else "PullPointSubscription"
+        )
         return f"{space}/{port}/{asked.name}Response"
     if space == NAMES["wsnt"]:
         return f"http://docs.oasis-open.org/wsn/bw-2/SubscriptionManager/{asked.name}Response"
@@ -400,9 +419,18 @@ def _rule(detector: LineDetector | StayDetector) -> str:
 def _description(is_property: bool) -> str:
     source = "".join(
         f'<tt:SimpleItemDescription Name="{name}" Type="{kind}"/>'
-        for name, kind in (("VideoSourceConfigurationToken", "tt:ReferenceToken"), ("VideoAnalyticsConfigurationToken", "tt:ReferenceToken"), ("Rule", "xs:string"))
+        for name, kind in (
+            ("VideoSourceConfigurationToken", "tt:ReferenceToken"),
+            ("VideoAnalyticsConfigurationToken", "tt:ReferenceToken"),
+            ("Rule", "xs:string"),
+        )
     )
-    items = [("ObjectId", "xs:integer"), ("ClassTypes", "tt:StringItems"), ("Likelihood", "xs:float"), ("Height", "xs:float")]
+    items = [
+        ("ObjectId", "xs:integer"),
+        ("ClassTypes", "tt:StringItems"),
+        ("Likelihood", "xs:float"),
+        ("Height", "xs:float"),
+    ]
     items.append(("State", "xs:boolean") if is_property else ("Direction", "xs:string"))
     data = "".join(f'<tt:SimpleItemDescription Name="{name}" Type="{kind}"/>' for name, kind in items)
     return f'<tt:MessageDescription IsProperty="{str(is_property).lower()}"><tt:Source>{source}</tt:Source><tt:Data>{data}</tt:Data></tt:MessageDescription>'

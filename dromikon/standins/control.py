@@ -47,7 +47,11 @@ class Control:
 
     async def _page(self, request: Request) -> Response:
         done = PROVOCATIONS.get(request.query_params.get("done", ""))
-        said = f'<p class="done" role="status">On its way: {html.escape(done.title)}. {html.escape(done.tells)}</p>' if done else ""
+        said = (
+            f'<p class="done" role="status">On its way: {html.escape(done.title)}. {html.escape(done.tells)}</p>'
+            if done
+            else ""
+        )
         parts = []
         for scene, area in AREAS.items():
             parts.append(f"<h2>{area}</h2>")
@@ -58,7 +62,10 @@ class Control:
             ]
         body = f"<main><h1>Provoke</h1><p>Cause something in the simulated garden. People walk in before anything happens; watch it on the Desk.</p>{said}{''.join(parts)}</main>"
         page = f'<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Provoke</title><style>{STYLE}</style>{body}</html>'
-        return HTMLResponse(page, headers={"Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'"})
+        return HTMLResponse(
+            page,
+            headers={"Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'"},
+        )
 
     async def _provoke(self, request: Request) -> Response:
         origin = request.headers.get("origin")

@@ -43,9 +43,18 @@ class StandInRecorder:
         self.asked: list[dict[str, object]] = []
 
     def app(self) -> Starlette:
-        operations = {"coverage": self._coverage, "picture": self._picture, "frames": self._frames, "live": self._live, "export": self._export}
+        operations = {
+            "coverage": self._coverage,
+            "picture": self._picture,
+            "frames": self._frames,
+            "live": self._live,
+            "export": self._export,
+        }
         routes = [Route(f"/channels/{{channel}}/{name}", call) for name, call in operations.items()]
-        routes += [Route(f"/channels/{{channel}}/{name}", call, methods=["POST"]) for name, call in (("record", self._record), ("protect", self._protect))]
+        routes += [
+            Route(f"/channels/{{channel}}/{name}", call, methods=["POST"])
+            for name, call in (("record", self._record), ("protect", self._protect))
+        ]
         return Starlette(routes=routes, exception_handlers={Refused: _refused})
 
     def _channel(self, request: Request) -> str:
@@ -142,7 +151,9 @@ class StandInRecorder:
         """A WebM clip (VP8)."""
         out = io.BytesIO()
         with av.open(out, "w", format="webm") as container:
-            stream = container.add_stream("libvpx", rate=Fraction(rate), options={"deadline": "realtime", "cpu-used": "8"})
+            stream = container.add_stream(
+                "libvpx", rate=Fraction(rate), options={"deadline": "realtime", "cpu-used": "8"}
+            )
             stream.width, stream.height, stream.pix_fmt, stream.bit_rate = 960, 540, "yuv420p", 2_000_000
             for at in range(start, end, 1000 // rate):
                 if self._recorded(channel, at):

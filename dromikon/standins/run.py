@@ -34,7 +34,9 @@ def build(base: int, data: Path, host: str = "127.0.0.1") -> dict[str, Starlette
     keep_warm(studio)
     where = ports(base)
     cameras = {
-        name: StandInCamera(name, studio, f"http://{host}:{where[name]}", Account(USER, PASSWORD), CLOCK_OFFSETS.get(name, 0.0))
+        name: StandInCamera(
+            name, studio, f"http://{host}:{where[name]}", Account(USER, PASSWORD), CLOCK_OFFSETS.get(name, 0.0)
+        )
         for name in CAMERAS
     }
 
@@ -59,7 +61,11 @@ class _Quiet(uvicorn.Server):
 async def serve(base: int, data: Path, host: str = "127.0.0.1") -> None:
     where = ports(base)
     servers = [
-        _Quiet(uvicorn.Config(app, host=host, port=where[name], log_level="warning", access_log=False, timeout_graceful_shutdown=1))
+        _Quiet(
+            uvicorn.Config(
+                app, host=host, port=where[name], log_level="warning", access_log=False, timeout_graceful_shutdown=1
+            )
+        )
         for name, app in build(base, data, host).items()
     ]
     await asyncio.gather(*(server.serve() for server in servers))

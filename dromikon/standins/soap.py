@@ -103,7 +103,9 @@ class Account:
 
     def token_is_good(self, request: Request, now: datetime) -> bool:
         """Whether the envelope carries a valid, fresh and unused UsernameToken."""
-        token = request.header.find(f"{{{WSSE}}}Security/{{{WSSE}}}UsernameToken") if request.header is not None else None
+        token = (
+            request.header.find(f"{{{WSSE}}}Security/{{{WSSE}}}UsernameToken") if request.header is not None else None
+        )
         if token is None:
             return False
         nonce = token.findtext(f"{{{WSSE}}}Nonce") or ""
@@ -119,7 +121,9 @@ class Account:
             hashlib.sha1(raw + created.strip().encode() + self.password.encode(), usedforsecurity=False).digest()
         ).decode()
         fresh = abs((made - now).total_seconds()) <= TOKEN_WINDOW and nonce not in self._nonces
-        good = token.findtext(f"{{{WSSE}}}Username") == self.user and hmac.compare_digest(given.strip(), wanted) and fresh
+        good = (
+            token.findtext(f"{{{WSSE}}}Username") == self.user and hmac.compare_digest(given.strip(), wanted) and fresh
+        )
         if good:
             self._nonces[nonce] = None
             if len(self._nonces) > 5000:

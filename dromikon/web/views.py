@@ -62,7 +62,9 @@ async def feed(request: HttpRequest, site_id: str) -> HttpResponse:
         return HttpResponse("log in first", status=401)
     found = await sync_to_async(access)(person, site_id)
     last = request.headers.get("last-event-id", "")
-    response = StreamingHttpResponse(stream(found, int(last) if last.isdigit() else None), content_type="text/event-stream")
+    response = StreamingHttpResponse(
+        stream(found, int(last) if last.isdigit() else None), content_type="text/event-stream"
+    )
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"
     return response

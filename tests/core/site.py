@@ -38,14 +38,29 @@ def rule(**parts: Any) -> dict[str, Any]:
     """A document: somebody crosses the lake line, raise an alarm. Parts replace or add."""
     return {
         "name": "Crossing",
-        "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {"points": [{"id": "line"}]}},
+        "cause": {
+            "cause": "event",
+            "kind": "scene.line_crossed",
+            "phase": "pulse",
+            "where": {"points": [{"id": "line"}]},
+        },
         "response": [{"do": "alarm", "title": "{class} at {point}", "groups": [{"id": "ops"}]}],
         **parts,
     }
 
 
 def crossing(seq: int, at: int, point: str = "line", **fields: Any) -> Event:
-    return Event(seq, "scene.line_crossed", point, Phase.PULSE, at, at, at, None, {"class": "human", "confidence": 80.0, **fields})
+    return Event(
+        seq,
+        "scene.line_crossed",
+        point,
+        Phase.PULSE,
+        at,
+        at,
+        at,
+        None,
+        {"class": "human", "confidence": 80.0, **fields},
+    )
 
 
 def contact(seq: int, at: int, on: bool, **more: Any) -> Event:

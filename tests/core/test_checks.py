@@ -27,7 +27,12 @@ def test_an_alarm_that_nobody_receives_is_an_error_with_a_mend(groups):
 
 def test_what_does_not_exist_is_named_at_its_place():
     document = rule(
-        cause={"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {"points": [{"id": "gone", "name": "Old line"}, {"id": "line"}]}},
+        cause={
+            "cause": "event",
+            "kind": "scene.line_crossed",
+            "phase": "pulse",
+            "where": {"points": [{"id": "gone", "name": "Old line"}, {"id": "line"}]},
+        },
         hours={"hours": {"id": "gone"}},
         response=[{"do": "relay", "target": {"id": "gone"}, "held": 3}],
     )
@@ -36,7 +41,14 @@ def test_what_does_not_exist_is_named_at_its_place():
 
 
 def test_a_selection_without_a_fitting_point_never_fires():
-    document = rule(cause={"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {"points": [{"id": "contact"}]}})
+    document = rule(
+        cause={
+            "cause": "event",
+            "kind": "scene.line_crossed",
+            "phase": "pulse",
+            "where": {"points": [{"id": "contact"}]},
+        }
+    )
     assert "never fires" in found(document)["no-point"].reason
 
 
@@ -52,8 +64,18 @@ def test_fields_and_filters_that_the_kind_does_not_have():
     provided = {"test": "field", "field": "speed", "op": "at_least", "value": 3}
     finding = found(rule(provided=provided))["unknown-field"]
     assert finding.path == "provided" and "confidence" in finding.hint
-    assert "plate" in found(rule(response=[{"do": "alarm", "title": "{plate}", "groups": [{"id": "ops"}]}]))["unknown-field"].reason
-    assert "shout" in found(rule(response=[{"do": "alarm", "title": "{class|shout}", "groups": [{"id": "ops"}]}]))["unknown-field"].reason
+    assert (
+        "plate"
+        in found(rule(response=[{"do": "alarm", "title": "{plate}", "groups": [{"id": "ops"}]}]))[
+            "unknown-field"
+        ].reason
+    )
+    assert (
+        "shout"
+        in found(rule(response=[{"do": "alarm", "title": "{class|shout}", "groups": [{"id": "ops"}]}]))[
+            "unknown-field"
+        ].reason
+    )
 
 
 def test_a_momentary_cause_has_no_end_to_hold_until():
@@ -70,14 +92,33 @@ def test_responses_that_make_no_sense():
 
 
 def test_the_time_plan_puts_the_event_at_zero():
-    plan = time_plan(RuleDocument.model_validate(rule(cause=BAY, hold_off={"seconds": 60}, response=[{"do": "bookmark", "before": 20, "beyond": 30}, {"do": "popup", "after": 5, "seconds": 40}])), facts())
+    plan = time_plan(
+        RuleDocument.model_validate(
+            rule(
+                cause=BAY,
+                hold_off={"seconds": 60},
+                response=[{"do": "bookmark", "before": 20, "beyond": 30}, {"do": "popup", "after": 5, "seconds": 40}],
+            )
+        ),
+        facts(),
+    )
     bars = {b.style: (b.above, b.start, b.end) for b in plan.bars}
-    assert bars == {"wait": (True, -10, 0), "quiet": (True, 0, 60), "bookmark": (False, -20, 30), "popup": (False, 5, 45)}
+    assert bars == {
+        "wait": (True, -10, 0),
+        "quiet": (True, 0, 60),
+        "bookmark": (False, -20, 30),
+        "popup": (False, 5, 45),
+    }
     assert (plan.first, plan.last) == (-20, 45)
 
 
 def test_a_lasting_cause_decides_later_but_pictures_still_go_by_the_event():
     lasting = {"cause": "lasting", "kind": "scene.loitering", "seconds": 30, "where": {"points": [{"id": "bay"}]}}
-    plan = time_plan(RuleDocument.model_validate(rule(cause=lasting, response=[{"do": "bookmark", "before": 20}, rule()["response"][0]])), facts())
+    plan = time_plan(
+        RuleDocument.model_validate(
+            rule(cause=lasting, response=[{"do": "bookmark", "before": 20}, rule()["response"][0]])
+        ),
+        facts(),
+    )
     bars = {b.style: b.start for b in plan.bars}
     assert plan.decided == 30 and bars["bookmark"] == -20 and bars["alarm"] == 30

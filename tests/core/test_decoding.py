@@ -12,14 +12,22 @@ LINE = {"VideoSourceConfigurationToken": "v", "Rule": "Gate"}
 
 
 def test_a_crossed_line_with_class_confidence_size_and_direction():
-    got = decode("tns1:RuleEngine/LineDetector/Crossed", "", LINE, {"ObjectId": "7", "ClassTypes": "Human", "Likelihood": "0.8134", "Height": "0.12", "Direction": "Right"})
+    got = decode(
+        "tns1:RuleEngine/LineDetector/Crossed",
+        "",
+        LINE,
+        {"ObjectId": "7", "ClassTypes": "Human", "Likelihood": "0.8134", "Height": "0.12", "Direction": "Right"},
+    )
     assert (got.kind, got.token, got.phase) == ("scene.line_crossed", "v/Gate", Phase.PULSE)
     assert got.fields == {"object": 7, "class": "human", "confidence": 81.3, "height": 12.0, "direction": "in"}
 
 
 @pytest.mark.parametrize(("state", "phase"), [("true", Phase.BEGIN), ("1", Phase.BEGIN), ("False", Phase.END)])
 def test_states_begin_and_end(state, phase):
-    assert decode("tns1:Device/Trigger/DigitalInput", "Changed", {"InputToken": "i"}, {"LogicalState": state}).phase is phase
+    assert (
+        decode("tns1:Device/Trigger/DigitalInput", "Changed", {"InputToken": "i"}, {"LogicalState": state}).phase
+        is phase
+    )
 
 
 def test_what_was_told_on_request_says_so():
@@ -41,11 +49,15 @@ def test_what_cannot_be_decoded_says_why(topic, source, data, says):
 
 
 def test_an_unknown_class_is_other_and_never_lost():
-    assert decode("tns1:RuleEngine/LineDetector/Crossed", "", LINE, {"ClassTypes": "Trolley"}).fields["class"] == "other"
+    assert (
+        decode("tns1:RuleEngine/LineDetector/Crossed", "", LINE, {"ClassTypes": "Trolley"}).fields["class"] == "other"
+    )
 
 
 def test_plain_json_events():
-    got, said = plain_http.decode({"kind": "input.active", "point": "p", "phase": "begin", "occurred_at": "2026-01-01T00:00:00Z"})
+    got, said = plain_http.decode(
+        {"kind": "input.active", "point": "p", "phase": "begin", "occurred_at": "2026-01-01T00:00:00Z"}
+    )
     assert (got.kind, got.token, got.phase, said) == ("input.active", "p", Phase.BEGIN, 1_767_225_600_000)
 
 

@@ -33,14 +33,53 @@ def problems(document):
         ({"colour": "red"}, "colour", "no field 'colour'"),
         ({"name": ""}, "name", "at least 1"),
         ({"format": "dromikon-rule/2"}, "format", "dromikon-rule/1"),
-        ({"cause": {"cause": "event", "kind": "scene.line_crossd", "phase": "pulse", "where": {"everywhere": True}}}, "cause.kind", "there is no kind"),
-        ({"cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "begin", "where": {"everywhere": True}}}, "cause", "has no phase"),
-        ({"cause": {"cause": "lasting", "kind": "scene.line_crossed", "seconds": 3, "where": {"everywhere": True}}}, "cause", "cannot last"),
-        ({"cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {}}}, "cause.where", "at least one point"),
-        ({"provided": {"test": "field", "field": "class", "op": "matches", "value": "("}}, "provided", "cannot be read"),
-        ({"provided": {"test": "field", "field": "confidence", "op": "at_least", "value": "much"}}, "provided", "needs a number"),
-        ({"provided": {"test": "field", "field": "confidence", "op": "between", "value": [9, 1]}}, "provided", "lower first"),
-        ({"provided": {"test": "all", "of": [{"test": "field", "field": "x", "op": "is", "value": 1, "y": 2}]}}, "provided.of.0.y", "no field 'y'"),
+        (
+            {"cause": {"cause": "event", "kind": "scene.line_crossd", "phase": "pulse", "where": {"everywhere": True}}},
+            "cause.kind",
+            "there is no kind",
+        ),
+        (
+            {
+                "cause": {
+                    "cause": "event",
+                    "kind": "scene.line_crossed",
+                    "phase": "begin",
+                    "where": {"everywhere": True},
+                }
+            },
+            "cause",
+            "has no phase",
+        ),
+        (
+            {"cause": {"cause": "lasting", "kind": "scene.line_crossed", "seconds": 3, "where": {"everywhere": True}}},
+            "cause",
+            "cannot last",
+        ),
+        (
+            {"cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {}}},
+            "cause.where",
+            "at least one point",
+        ),
+        (
+            {"provided": {"test": "field", "field": "class", "op": "matches", "value": "("}},
+            "provided",
+            "cannot be read",
+        ),
+        (
+            {"provided": {"test": "field", "field": "confidence", "op": "at_least", "value": "much"}},
+            "provided",
+            "needs a number",
+        ),
+        (
+            {"provided": {"test": "field", "field": "confidence", "op": "between", "value": [9, 1]}},
+            "provided",
+            "lower first",
+        ),
+        (
+            {"provided": {"test": "all", "of": [{"test": "field", "field": "x", "op": "is", "value": 1, "y": 2}]}},
+            "provided.of.0.y",
+            "no field 'y'",
+        ),
         ({"hold_off": {"seconds": -1}}, "hold_off.seconds", "greater than 0"),
         ({"hold_off": {"seconds": 1, "per": "field"}}, "hold_off", "name a field"),
         ({"response": [{"do": "alarm", "title": "x", "priority": "top"}]}, "response.0.priority", "critical"),
@@ -74,7 +113,11 @@ def test_the_sentence_names_every_part():
         provided={"test": "field", "field": "confidence", "op": "at_least", "value": 60},
         hours={"hours": {"id": "office"}, "inside": False},
         hold_off={"seconds": 90, "per": "point"},
-        response=[*rule()["response"], {"do": "relay", "target": {"id": "light"}, "held": 30}, {"do": "popup", "anchor": "unanswered", "after": 120, "groups": [{"id": "ops"}]}],
+        response=[
+            *rule()["response"],
+            {"do": "relay", "target": {"id": "light"}, "held": 30},
+            {"do": "popup", "anchor": "unanswered", "after": 120, "groups": [{"id": "ops"}]},
+        ],
     )
     words = plain(sentence(RuleDocument.model_validate(document), facts()))
     assert words == (
@@ -85,7 +128,13 @@ def test_the_sentence_names_every_part():
 
 
 def test_texts_fill_their_places_and_leave_unknown_ones_visible():
-    assert fill("{class|capital} at {point}: {confidence|round} %, {wrong}", {"class": "human", "point": "P", "confidence": 71.6}) == "Human at P: 72 %, {wrong}"
+    assert (
+        fill(
+            "{class|capital} at {point}: {confidence|round} %, {wrong}",
+            {"class": "human", "point": "P", "confidence": 71.6},
+        )
+        == "Human at P: 72 %, {wrong}"
+    )
     assert places("{a} {b|upper} {not one}") == [("a", None), ("b", "upper")]
 
 
@@ -107,22 +156,41 @@ LASTS = st.builds(
 )  # fmt: skip
 CAUSE = st.one_of(EVENT, LASTS, WHERE.map(lambda w: {"cause": "button", "where": w}))
 LEAF = st.one_of(
-    st.builds(lambda f, v: {"test": "field", "field": f, "op": "at_least", "value": v}, st.sampled_from(["confidence", "x"]), st.floats(-5, 105)),
-    st.builds(lambda v: {"test": "field", "field": "class", "op": "one_of", "value": v}, st.lists(st.sampled_from(["human", "animal"]), min_size=1)),
+    st.builds(
+        lambda f, v: {"test": "field", "field": f, "op": "at_least", "value": v},
+        st.sampled_from(["confidence", "x"]),
+        st.floats(-5, 105),
+    ),
+    st.builds(
+        lambda v: {"test": "field", "field": "class", "op": "one_of", "value": v},
+        st.lists(st.sampled_from(["human", "animal"]), min_size=1),
+    ),
 )
 TREE = st.recursive(
     LEAF,
     lambda inner: st.one_of(
-        st.builds(lambda t, of: {"test": t, "of": of}, st.sampled_from(["all", "any"]), st.lists(inner, min_size=1, max_size=3)),
+        st.builds(
+            lambda t, of: {"test": t, "of": of},
+            st.sampled_from(["all", "any"]),
+            st.lists(inner, min_size=1, max_size=3),
+        ),
         inner.map(lambda of: {"test": "not", "of": of}),
     ),
     max_leaves=5,
 )
 GROUPS = st.lists(st.sampled_from(["ops", "nobody", "gone"]).map(lambda g: {"id": g}), max_size=2)
 STEP = st.one_of(
-    st.builds(lambda g, t: {"do": "alarm", "title": t, "groups": g}, GROUPS, st.sampled_from(["{point}", "{wrong|x}", "plain"])),
+    st.builds(
+        lambda g, t: {"do": "alarm", "title": t, "groups": g},
+        GROUPS,
+        st.sampled_from(["{point}", "{wrong|x}", "plain"]),
+    ),
     st.builds(lambda b, a: {"do": "bookmark", "before": b, "after": a}, st.floats(0, 100), st.floats(0, 100)),
-    st.builds(lambda g, a: {"do": "popup", "groups": g, "anchor": a}, GROUPS, st.sampled_from(["start", "end", "acknowledged", "unanswered"])),
+    st.builds(
+        lambda g, a: {"do": "popup", "groups": g, "anchor": a},
+        GROUPS,
+        st.sampled_from(["start", "end", "acknowledged", "unanswered"]),
+    ),
     st.builds(lambda t, h: {"do": "relay", "target": t, "held": h}, REF, st.one_of(st.just("state"), st.floats(1, 50))),
     st.just({"do": "webhook", "url": "https://example.invalid/x"}),
 )

@@ -50,7 +50,13 @@ def test_selections_reach_the_points_they_name_and_inner_areas(where, points):
 
 
 def test_every_condition_is_seen_even_when_the_first_says_no():
-    provided = {"test": "all", "of": [{"test": "field", "field": "class", "op": "is", "value": "animal"}, {"test": "field", "field": "confidence", "op": "at_least", "value": 90}]}
+    provided = {
+        "test": "all",
+        "of": [
+            {"test": "field", "field": "class", "op": "is", "value": "animal"},
+            {"test": "field", "field": "confidence", "op": "at_least", "value": 90},
+        ],
+    }
     outcome = Evaluator(facts(rule(provided=provided))).apply(crossing(1, 1000))
     verdict = outcome.verdicts[0]
     assert verdict.outcome == "not_provided"
@@ -217,7 +223,10 @@ def test_only_changed_rows_are_given_out_for_keeping():
 RULES = (
     rule(hold_off={"seconds": 3}, response=[{**RELAY, "held": 4}, {"do": "bookmark", "after": 2}]),
     rule(cause=LASTING | {"seconds": 5}, response=[{**RELAY, "held": "state"}, {"do": "bookmark", "anchor": "end"}]),
-    rule(cause=BEGINS, response=[*rule()["response"], {"do": "popup", "anchor": "unanswered", "after": 3, "groups": [{"id": "ops"}]}]),
+    rule(
+        cause=BEGINS,
+        response=[*rule()["response"], {"do": "popup", "anchor": "unanswered", "after": 3, "groups": [{"id": "ops"}]}],
+    ),
 )
 STREAM = st.lists(st.tuples(st.integers(0, 4000), st.sampled_from(["line", "bay", "on", "off", "ack"])), max_size=30)
 
@@ -231,7 +240,13 @@ def play(evaluator, stream, restart_every=None):
             seq += 1
             found.append(evaluator.apply(Tick(seq, wake)))
         seq += 1
-        entry = Act(seq, at, "acknowledged", f"{max(1, seq - 1)}.0", "x") if what == "ack" else contact(seq, at, what == "on") if what in ("on", "off") else crossing(seq, at, what)
+        entry = (
+            Act(seq, at, "acknowledged", f"{max(1, seq - 1)}.0", "x")
+            if what == "ack"
+            else contact(seq, at, what == "on")
+            if what in ("on", "off")
+            else crossing(seq, at, what)
+        )
         found.append(evaluator.apply(entry))
         if restart_every and i % restart_every == 0:
             rows = json.loads(json.dumps([[list(k), r] for k, r in evaluator.state.all_rows()]))
@@ -249,7 +264,12 @@ def test_a_restart_at_any_moment_changes_nothing(stream, every):
 @given(STREAM)
 def test_what_is_switched_on_is_released_once(stream):
     evaluator = Evaluator(facts(*RULES))
-    orders = [o for _, _, orders, _ in play(evaluator, [*stream, (10_000, "off"), (100_000, "bay")]) for o in orders if o.action == "relay"]
+    orders = [
+        o
+        for _, _, orders, _ in play(evaluator, [*stream, (10_000, "off"), (100_000, "bay")])
+        for o in orders
+        if o.action == "relay"
+    ]
     on = sorted((o.run, o.step) for o in orders if not o.release)
     off = sorted((o.run, o.step) for o in orders if o.release)
     assert on == off

@@ -19,7 +19,7 @@ def at(*wall, fold=0):
 
 
 def hours(*spans, exceptions=(), start="01-01", end="12-31"):
-    week = Week(**{d: spans for d in ("mon", "tue", "wed", "thu", "fri", "sat", "sun")})
+    week = Week(**dict.fromkeys(("mon", "tue", "wed", "thu", "fri", "sat", "sun"), spans))
     return Hours(id="h", name="h", seasons=(Season(start=start, end=end, week=week),), exceptions=exceptions)
 
 
@@ -58,7 +58,7 @@ def test_the_hour_that_comes_twice_is_inside_both_times():
 
 def test_the_hour_that_is_skipped_never_comes():
     document, night = hours("01:15-01:45"), at(2026, 3, 29, 0, 0)
-    assert not any(document.contains(night + m * 60_000, LONDON) for m in range(0, 240))
+    assert not any(document.contains(night + m * 60_000, LONDON) for m in range(240))
 
 
 @given(st.integers(1_700_000_000_000, 1_900_000_000_000))

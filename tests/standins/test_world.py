@@ -65,7 +65,9 @@ def test_stays_in_an_area_are_solved_at_its_border():
 def test_whoever_is_provoked_walks_in_before_they_cross():
     world = World()
     world.provoke("cross-jetty", NOON)
-    crossing = next(r for r in world.reports("jetty", NOON, NOON + 30_000) if dict(r.data)["ObjectId"].startswith("9000"))
+    crossing = next(
+        r for r in world.reports("jetty", NOON, NOON + 30_000) if dict(r.data)["ObjectId"].startswith("9000")
+    )
     assert 8_000 < crossing.at - NOON < 13_000
     seen = [a for a in world.present("boathouse", crossing.at - 5_000) if a.id >= 9_000_000]
     assert len(seen) == 1 and seen[0].cls == "human"
@@ -92,7 +94,10 @@ def test_the_picture_shows_who_crosses_where_the_line_is(studio):
     walker = next(a for a in world.present("boathouse", at) if a.id >= 9_000_000)
     here = walker.at(at)
     u, v, _ = lens.project(here.x, here.y, 0.5, WIDTH, HEIGHT)
-    empty, shown = np.asarray(Studio(World(), studio._cache).frame("jetty", at), int), np.asarray(studio.frame("jetty", at), int)
+    empty, shown = (
+        np.asarray(Studio(World(), studio._cache).frame("jetty", at), int),
+        np.asarray(studio.frame("jetty", at), int),
+    )
     there = slice(int(v) - 30, int(v)), slice(int(u) - 8, int(u) + 8)
     assert np.abs(shown[there] - empty[there]).mean() > 12, "somebody stands on the boards"
     assert np.abs(shown[:60, :60] - empty[:60, :60]).mean() < 1, "and nothing else has changed"

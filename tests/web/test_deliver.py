@@ -27,7 +27,16 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 def step(delivery=Delivery.ONCE_ONLY, run="1.0", **more):
     now = now_ms()
-    fields = {"site": "s", "step": 0, "action": "relay", "target": "storm-light", "lane": "device:x", "due": now, "next_try": now, "expires": now + 10_000}
+    fields = {
+        "site": "s",
+        "step": 0,
+        "action": "relay",
+        "target": "storm-light",
+        "lane": "device:x",
+        "due": now,
+        "next_try": now,
+        "expires": now + 10_000,
+    }
     return Step.objects.create(run=run, delivery=delivery.value, **{**fields, **more})
 
 
@@ -89,7 +98,10 @@ async def test_a_stale_command_is_never_sent(scripted):
 
 
 async def test_a_repeatable_step_is_repeated_with_back_off(scripted):
-    effect, one = scripted("unconfirmed", "retry", "done"), await sync_to_async(step)(Delivery.REPEATABLE, expires=now_ms() + 3_600_000)
+    effect, one = (
+        scripted("unconfirmed", "retry", "done"),
+        await sync_to_async(step)(Delivery.REPEATABLE, expires=now_ms() + 3_600_000),
+    )
     now = now_ms()
     await work(lambda: now)
     assert len(effect.sent) == 1, "not before its pause is over"
@@ -125,7 +137,11 @@ async def test_a_step_that_breaks_us_fails_and_the_lane_goes_on(scripted):
 
 
 def test_after_a_crash_once_only_is_unconfirmed_and_the_rest_goes_out_again():
-    once, repeat, release = step(), step(Delivery.REPEATABLE, run="2.0"), step(Delivery.RELEASE, run="3.0", release=True, expires=None)
+    once, repeat, release = (
+        step(),
+        step(Delivery.REPEATABLE, run="2.0"),
+        step(Delivery.RELEASE, run="3.0", release=True, expires=None),
+    )
     for one in (once, repeat, release):
         assert claim(one.pk, now_ms()) and not claim(one.pk, now_ms()), "claimed once"
     after_a_crash(now_ms())
@@ -163,7 +179,10 @@ async def test_a_relay_of_the_stand_in_is_switched_and_released(garden, standins
     await deliverers.look()
     await deliverers.settle()
     rows = [s async for s in Step.objects.order_by("id")]
-    assert [(s.release, s.status, s.answer) for s in rows] == [(False, "done", "The device confirmed."), (True, "done", "The device confirmed.")]
+    assert [(s.release, s.status, s.answer) for s in rows] == [
+        (False, "done", "The device confirmed."),
+        (True, "done", "The device confirmed."),
+    ]
 
 
 async def test_a_webhook_carries_a_signed_cloud_event_with_the_same_id_each_time(serve):
@@ -174,7 +193,12 @@ async def test_a_webhook_carries_a_signed_cloud_event_with_the_same_id_each_time
         return Response(status_code=answers[len(got) - 1])
 
     address = serve(Starlette(routes=[Route("/hook", receive, methods=["POST"])]))
-    payload = {"url": f"{address}/hook", "type": "scene.line_crossed", "time": "2026-01-01T00:00:00Z", "data": {"text": "x"}}
+    payload = {
+        "url": f"{address}/hook",
+        "type": "scene.line_crossed",
+        "time": "2026-01-01T00:00:00Z",
+        "data": {"text": "x"},
+    }
     one = await sync_to_async(step)(Delivery.REPEATABLE, action="webhook", payload=payload, lane="host", expires=None)
     await work()
     await work(lambda: now_ms() + 1_500)

@@ -43,7 +43,12 @@ def test_one_crossing_becomes_event_verdict_run_alarm_bookmark_popup_and_evidenc
     run = Run.objects.get(rule="jetty-closed")
     assert run.event == event.seq and run.rule_name == "Somebody on the closed jetty"
     alarm, bookmark = Alarm.objects.get(), Bookmark.objects.get()
-    assert (alarm.state, alarm.priority, alarm.title, alarm.cameras) == ("unacknowledged", "high", "Somebody on the jetty", ["jetty"])
+    assert (alarm.state, alarm.priority, alarm.title, alarm.cameras) == (
+        "unacknowledged",
+        "high",
+        "Somebody on the jetty",
+        ["jetty"],
+    )
     assert (bookmark.zero - bookmark.start, bookmark.end - bookmark.zero, bookmark.tags) == (10_000, 25_000, ["jetty"])
     assert Showing.objects.get().camera == "jetty"
     assert Evidence.objects.count() == Step.objects.filter(action="evidence", status="due").count() == 6
@@ -56,7 +61,10 @@ def test_a_second_crossing_within_the_hold_off_is_told_as_such(bench):
     bench.cross()
     bench.cross()
     bench.run()
-    assert list(Verdict.objects.filter(rule="jetty-closed").order_by("id").values_list("outcome", flat=True)) == ["fired", "held_off"]
+    assert list(Verdict.objects.filter(rule="jetty-closed").order_by("id").values_list("outcome", flat=True)) == [
+        "fired",
+        "held_off",
+    ]
     assert Alarm.objects.count() == 1
 
 
@@ -86,7 +94,11 @@ def test_device_time_is_corrected_by_the_measured_offset(bench):
 
 def test_what_nobody_understands_is_kept_with_the_reason(bench):
     bench.put(inbox.Message(now_ms(), "http", "garden-gateway", "{}", b"not json"))
-    bench.put(inbox.Message(now_ms(), "http", "garden-gateway", "{}", b'{"kind": "input.active", "point": "\\ud800", "phase": "begin"}'))
+    bench.put(
+        inbox.Message(
+            now_ms(), "http", "garden-gateway", "{}", b'{"kind": "input.active", "point": "\\ud800", "phase": "begin"}'
+        )
+    )
     bench.put(inbox.Message(now_ms(), "onvif", "cam-yard", "{}", b"<broken"))
     bench.cross(point="no-such-point")
     bench.cross(confidence=float("nan"))
@@ -105,9 +117,17 @@ def test_a_point_of_another_site_is_not_reached(bench):
 
 
 def test_a_first_told_state_is_initial_a_changed_one_late_a_known_one_nothing(bench):
-    bench.put(digital(False, "Initialized"), digital(False, "Initialized"), digital(True, "Initialized"), digital(True, "Initialized"))
+    bench.put(
+        digital(False, "Initialized"),
+        digital(False, "Initialized"),
+        digital(True, "Initialized"),
+        digital(True, "Initialized"),
+    )
     bench.run()
-    assert list(Event.objects.order_by("seq").values_list("phase", "initial", "late")) == [("end", True, False), ("begin", False, True)]
+    assert list(Event.objects.order_by("seq").values_list("phase", "initial", "late")) == [
+        ("end", True, False),
+        ("begin", False, True),
+    ]
 
 
 def test_a_lost_device_shows_in_its_health_and_as_an_event(bench):
@@ -143,7 +163,11 @@ def test_an_answered_alarm_whose_state_goes_on_closes_only_when_it_ends(bench, a
 
 
 def test_catalogues_bring_names_topics_and_waiting_times(bench):
-    content = {"information": {"model": "M"}, "topics": ["tns1:A/B"], "detectors": [{"name": "Loading bay", "type": "t", "parameters": {}, "waits": 25.0}]}
+    content = {
+        "information": {"model": "M"},
+        "topics": ["tns1:A/B"],
+        "detectors": [{"name": "Loading bay", "type": "t", "parameters": {}, "waits": 25.0}],
+    }
     bench.put(inbox.Message(now_ms(), "catalogue", "cam-yard", "{}", json.dumps(content).encode()))
     bench.run()
     device = Device.objects.get(id="cam-yard")
@@ -157,11 +181,17 @@ def test_a_restart_goes_on_where_it_was(bench):
     bench.run()
     again = Engine()
     again.load()
-    assert (again.seq, again.inbox_position, again.act_position) == (bench.engine.seq, bench.engine.inbox_position, bench.engine.act_position)
+    assert (again.seq, again.inbox_position, again.act_position) == (
+        bench.engine.seq,
+        bench.engine.inbox_position,
+        bench.engine.act_position,
+    )
     bench.engine = again
     bench.cross()
     bench.run()
-    assert Verdict.objects.filter(rule="jetty-closed").order_by("id").last().outcome == "held_off", "the hold-off survived"
+    assert Verdict.objects.filter(rule="jetty-closed").order_by("id").last().outcome == "held_off", (
+        "the hold-off survived"
+    )
     assert EvaluatorRow.objects.filter(rule="jetty-closed", key="hold|jetty-line").exists()
 
 
@@ -205,7 +235,9 @@ def test_a_message_that_breaks_us_is_set_aside_and_the_rest_goes_on(bench, monke
 
     monkeypatch.setattr(module, "ingest", fragile)
     for i in range(6):
-        bench.cross(at=now_ms() + i) if i != 3 else bench.put(inbox.Message(now_ms(), "http", "garden-gateway", "{}", b"poison"))
+        bench.cross(at=now_ms() + i) if i != 3 else bench.put(
+            inbox.Message(now_ms(), "http", "garden-gateway", "{}", b"poison")
+        )
     for _ in range(40):
         bench.engine.turn()
     assert Event.objects.count() == 5
@@ -215,7 +247,12 @@ def test_a_message_that_breaks_us_is_set_aside_and_the_rest_goes_on(bench, monke
 def test_a_rule_switched_off_releases_what_it_holds_and_says_so(bench, as_):
     document = {
         "name": "Light",
-        "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {"points": [{"id": "jetty-line"}]}},
+        "cause": {
+            "cause": "event",
+            "kind": "scene.line_crossed",
+            "phase": "pulse",
+            "where": {"points": [{"id": "jetty-line"}]},
+        },
         "response": [{"do": "relay", "target": {"id": "storm-light"}, "held": 600}, {"do": "bookmark", "after": 300}],
     }
     rule = switch(as_("ines"), save(as_("ines"), document), True)
@@ -236,7 +273,11 @@ def test_a_new_revision_decides_from_the_next_event_and_traces_keep_theirs(bench
     bench.cross(class_="x")
     bench.run()
     rule = Rule.objects.get(id="jetty-closed")
-    document = {**rule.document, "name": "Only vehicles", "provided": {"test": "field", "field": "class", "op": "is", "value": "vehicle"}}
+    document = {
+        **rule.document,
+        "name": "Only vehicles",
+        "provided": {"test": "field", "field": "class", "op": "is", "value": "vehicle"},
+    }
     save(as_("ines"), document, rule)
     bench.run()
     bench.cross()
@@ -266,7 +307,9 @@ def test_acts_and_positions_move_together(bench, as_):
     bench.run()
     position = EnginePosition.objects.get()
     assert position.act == Act.objects.order_by("-id").first().pk
-    assert Journal.objects.filter(type="act", site=GARDENS).get().body["run"] == Run.objects.get(rule="jetty-closed").ref
+    assert (
+        Journal.objects.filter(type="act", site=GARDENS).get().body["run"] == Run.objects.get(rule="jetty-closed").ref
+    )
 
 
 def test_tidying_deletes_old_messages_in_small_groups(bench):

@@ -102,7 +102,9 @@ class Misbehaving:
             now = datetime.now(UTC)
             time = f"<tt:Time><tt:Hour>{now.hour}</tt:Hour><tt:Minute>{now.minute}</tt:Minute><tt:Second>{now.second}</tt:Second></tt:Time>"
             date = f"<tt:Date><tt:Year>{now.year}</tt:Year><tt:Month>{now.month}</tt:Month><tt:Day>{now.day}</tt:Day></tt:Date>"
-            return _soap(f"<tds:GetSystemDateAndTimeResponse><tds:SystemDateAndTime><tt:UTCDateTime>{time}{date}</tt:UTCDateTime></tds:SystemDateAndTime></tds:GetSystemDateAndTimeResponse>")
+            return _soap(
+                f"<tds:GetSystemDateAndTimeResponse><tds:SystemDateAndTime><tt:UTCDateTime>{time}{date}</tt:UTCDateTime></tds:SystemDateAndTime></tds:GetSystemDateAndTimeResponse>"
+            )
         return await self.trick(asked)
 
 
@@ -132,10 +134,21 @@ async def _fault(asked):
 
 
 async def _elsewhere(asked):
-    return _soap("<tds:GetServicesResponse><tds:Service><tds:Namespace>http://www.onvif.org/ver10/events/wsdl</tds:Namespace><tds:XAddr>http://198.51.100.7:81/onvif/e</tds:XAddr></tds:Service></tds:GetServicesResponse>")
+    return _soap(
+        "<tds:GetServicesResponse><tds:Service><tds:Namespace>http://www.onvif.org/ver10/events/wsdl</tds:Namespace><tds:XAddr>http://198.51.100.7:81/onvif/e</tds:XAddr></tds:Service></tds:GetServicesResponse>"
+    )
 
 
-@pytest.mark.parametrize(("trick", "reason"), [(_malformed, "malformed"), (_doctype, "malformed"), (_oversized, "oversized"), (_no_soap, "malformed"), (_fault, "fault")])
+@pytest.mark.parametrize(
+    ("trick", "reason"),
+    [
+        (_malformed, "malformed"),
+        (_doctype, "malformed"),
+        (_oversized, "oversized"),
+        (_no_soap, "malformed"),
+        (_fault, "fault"),
+    ],
+)
 async def test_bad_answers_are_device_health_not_exceptions(serve, trick, reason):
     notes = Notes()
     task = asyncio.create_task(DeviceSession(device(serve(Misbehaving(trick).app())), notes).run())
@@ -161,10 +174,15 @@ async def test_a_device_that_stops_answering_mid_pull_is_lost_by_timeout(serve, 
         if asked.name == "PullMessages":
             await asyncio.sleep(30)
         if asked.name == "GetServices":
-            inner = "".join(f"<tds:Service><tds:Namespace>{peer.NAMES[n]}</tds:Namespace><tds:XAddr>http://x/{n}</tds:XAddr></tds:Service>" for n in ("tev", "trt"))
+            inner = "".join(
+                f"<tds:Service><tds:Namespace>{peer.NAMES[n]}</tds:Namespace><tds:XAddr>http://x/{n}</tds:XAddr></tds:Service>"
+                for n in ("tev", "trt")
+            )
             return _soap(f"<tds:GetServicesResponse>{inner}</tds:GetServicesResponse>")
         if asked.name == "CreatePullPointSubscription":
-            return _soap("<tev:CreatePullPointSubscriptionResponse><tev:SubscriptionReference><wsa:Address>http://x/sub</wsa:Address></tev:SubscriptionReference></tev:CreatePullPointSubscriptionResponse>")
+            return _soap(
+                "<tev:CreatePullPointSubscriptionResponse><tev:SubscriptionReference><wsa:Address>http://x/sub</wsa:Address></tev:SubscriptionReference></tev:CreatePullPointSubscriptionResponse>"
+            )
         return _soap(f"<tds:{asked.name}Response/>")
 
     notes = Notes()
@@ -182,7 +200,10 @@ async def test_nobody_there():
 
 async def test_http_digest_alone_is_enough_for_a_device_that_wants_it(standins):
     found = device(standins["gate"])
-    found.soap._envelope, keep = (lambda address, action, body, now, reference: keep(address, action, body, None, reference)), found.soap._envelope
+    found.soap._envelope, keep = (
+        (lambda address, action, body, now, reference: keep(address, action, body, None, reference)),
+        found.soap._envelope,
+    )
     assert (await found.information()).model == "Heron 4"
     await found.close()
 
@@ -221,4 +242,11 @@ def test_topics_are_read_by_namespace_not_by_prefix():
 
 
 def test_durations():
-    assert [duration(t) for t in ("PT10S", "PT1M30S", "P1DT1H", "PT0.5S", "soon", "P")] == [10, 90, 90_000, 0.5, None, None]
+    assert [duration(t) for t in ("PT10S", "PT1M30S", "P1DT1H", "PT0.5S", "soon", "P")] == [
+        10,
+        90,
+        90_000,
+        0.5,
+        None,
+        None,
+    ]

@@ -12,7 +12,14 @@ TopicDecoder = Callable[[Items, Items], Decoded]
 TOPICS: Registry[TopicDecoder] = Registry("ONVIF topic")
 
 #: tt:Class / tt:ClassDescriptor names to ours.
-_CLASSES = {"human": "human", "person": "human", "face": "human", "vehicle": "vehicle", "animal": "animal", "bicycle": "bicycle"}
+_CLASSES = {
+    "human": "human",
+    "person": "human",
+    "face": "human",
+    "vehicle": "vehicle",
+    "animal": "animal",
+    "bicycle": "bicycle",
+}
 
 
 #: Which kind of event a type of analytics rule reports.

@@ -332,9 +332,7 @@ class Evaluator:
         if document.hold_off is not None and rule.hold_off_key is not None:
             key = f"hold|{rule.hold_off_key(event)}"
             self.state.put(rule.id, key, {"due": at + round(document.hold_off.seconds * 1000)})
-        outcome.runs.append(
-            Run(ref, rule.id, rule.revision, event.seq, event.point, at, event.occurred_at, event.late)
-        )
+        outcome.runs.append(Run(ref, rule.id, rule.revision, event.seq, event.point, at, event.occurred_at, event.late))
         outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, "fired", seen, run=ref))
         lasts = document.cause.ends
         row: Row = {
@@ -402,9 +400,7 @@ class Evaluator:
                 until = None if step.hold == "state" and row["state"] else pending["due"]
                 if step.hold != "state":
                     until = pending["due"] + round(float(step.hold) * 1000)
-                row["held"].append(
-                    {"step": pending["step"], "do": step.do, "target": order.target, "until": until}
-                )
+                row["held"].append({"step": pending["step"], "do": step.do, "target": order.target, "until": until})
 
     def _release(self, rule: str, run: str, held: Row, due: Instant) -> StepOrder:
         return StepOrder(

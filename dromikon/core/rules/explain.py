@@ -51,7 +51,9 @@ def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen]
             leaf = leaves.get(path)
             if isinstance(leaf, FieldCondition):
                 known = kind.field(leaf.field) if kind else None
-                lines.append(_field_line(path, leaf, known.unit if known else "", known.label if known else "", value, held))
+                lines.append(
+                    _field_line(path, leaf, known.unit if known else "", known.label if known else "", value, held)
+                )
     return lines
 
 

@@ -22,7 +22,9 @@ class WebhookEffect(OutsideEffect):
     async def deliver(self, step: Step) -> Sent:
         url = step.payload["url"]
         if urlsplit(url).hostname not in settings.OUTGOING_HOSTS:
-            return Sent("failed", f"Calls to {urlsplit(url).hostname} are not allowed here; an administrator can allow it.")
+            return Sent(
+                "failed", f"Calls to {urlsplit(url).hostname} are not allowed here; an administrator can allow it."
+            )
         message_id = f"msg_{step.pk}"
         body = cloud_event(step, message_id)
         moment = datetime.fromtimestamp(time.time(), UTC)

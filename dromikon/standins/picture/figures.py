@@ -79,7 +79,13 @@ def _limb(pen: ImageDraw.ImageDraw, points: list[tuple[float, float]], thick: fl
 
 
 def _person(
-    actor: Actor, here: Where, foot: tuple[float, float, float], metre: float, sideways: float, towards: bool, tint: Tint
+    actor: Actor,
+    here: Where,
+    foot: tuple[float, float, float],
+    metre: float,
+    sideways: float,
+    towards: bool,
+    tint: Tint,
 ) -> Figure:
     rnd = random.Random(actor.look)
     tall = rnd.uniform(1.58, 1.88) * (0.66 if rnd.random() < 0.12 else 1.0)
@@ -104,8 +110,16 @@ def _person(
         knee = ((x + toe) / 2 + 0.05 * m * way * abs(sideways), (hip + base) / 2)
         heel = base - 0.05 * m - (lift if side * swing < 0 else 0)
         _limb(pen, [(x, hip), knee, (toe, heel)], 0.145 * m, colour)
-        pen.ellipse((toe - 0.09 * m, heel - 0.03 * m, toe + 0.09 * m + 0.06 * m * way * abs(sideways), heel + 0.055 * m), fill=tint.of("#1b1a1a"))
-    _limb(pen, [(middle - half * 0.9, shoulder + 0.06 * m), (middle - half - reach * 0.6 * m, hip - 0.03 * m)], 0.105 * m, tint.of(coat, 0.68))
+        pen.ellipse(
+            (toe - 0.09 * m, heel - 0.03 * m, toe + 0.09 * m + 0.06 * m * way * abs(sideways), heel + 0.055 * m),
+            fill=tint.of("#1b1a1a"),
+        )
+    _limb(
+        pen,
+        [(middle - half * 0.9, shoulder + 0.06 * m), (middle - half - reach * 0.6 * m, hip - 0.03 * m)],
+        0.105 * m,
+        tint.of(coat, 0.68),
+    )
     hem = hip + (0.24 * m if long_coat else 0.06 * m)
     waist = half * 0.9
     pen.polygon(
@@ -113,13 +127,32 @@ def _person(
          (middle + half, shoulder + 0.05 * m), (middle + waist, hip - 0.04 * m), (middle + half * 1.02, hem), (middle - half * 1.02, hem), (middle - waist, hip - 0.04 * m)],
         fill=tint.of(coat),
     )  # fmt: skip
-    pen.polygon([(middle + half * 0.25, shoulder), (middle + half, shoulder + 0.05 * m), (middle + half * 1.02, hem), (middle + half * 0.4, hem)], fill=tint.of(coat, 0.82))
-    _limb(pen, [(middle + half * 0.9, shoulder + 0.06 * m), (middle + half + reach * 0.6 * m, hip - 0.03 * m)], 0.105 * m, tint.of(coat, 0.88))
+    pen.polygon(
+        [
+            (middle + half * 0.25, shoulder),
+            (middle + half, shoulder + 0.05 * m),
+            (middle + half * 1.02, hem),
+            (middle + half * 0.4, hem),
+        ],
+        fill=tint.of(coat, 0.82),
+    )
+    _limb(
+        pen,
+        [(middle + half * 0.9, shoulder + 0.06 * m), (middle + half + reach * 0.6 * m, hip - 0.03 * m)],
+        0.105 * m,
+        tint.of(coat, 0.88),
+    )
     if bag:
-        pen.rounded_rectangle((middle - half * 1.25, shoulder + 0.12 * m, middle - half * 0.35, hip - 0.02 * m), 0.05 * m, fill=tint.of("#4b3a2a"))
+        pen.rounded_rectangle(
+            (middle - half * 1.25, shoulder + 0.12 * m, middle - half * 0.35, hip - 0.02 * m),
+            0.05 * m,
+            fill=tint.of("#4b3a2a"),
+        )
     head, r = shoulder - 0.155 * m, 0.118 * m
     pen.rectangle((middle - 0.05 * m, head, middle + 0.05 * m, shoulder), fill=tint.of(skin, 0.8))
-    pen.ellipse((middle - r * 0.86, head - r, middle + r * 0.86, head + r), fill=tint.of(skin) if towards else tint.of(hair))
+    pen.ellipse(
+        (middle - r * 0.86, head - r, middle + r * 0.86, head + r), fill=tint.of(skin) if towards else tint.of(hair)
+    )
     pen.pieslice((middle - r * 0.95, head - r * 1.1, middle + r * 0.95, head + r * 0.95), 178, 362, fill=tint.of(hair))
     if hat:
         pen.pieslice((middle - r, head - r * 1.35, middle + r, head + r * 0.7), 178, 362, fill=tint.of(coat, 0.6))
@@ -127,7 +160,13 @@ def _person(
 
 
 def _animal(
-    actor: Actor, here: Where, foot: tuple[float, float, float], metre: float, sideways: float, towards: bool, tint: Tint
+    actor: Actor,
+    here: Where,
+    foot: tuple[float, float, float],
+    metre: float,
+    sideways: float,
+    towards: bool,
+    tint: Tint,
 ) -> Figure:
     goose = actor.look % 10 != 7
     scale = 4
@@ -142,18 +181,56 @@ def _animal(
     if not afloat:
         swing = math.sin(here.walked * math.tau / 0.5) * 0.06 * m if here.moving else 0
         for dx in (-0.05, 0.06) if goose else (-0.18, -0.12, 0.13, 0.19):
-            _limb(pen, [(middle + dx * m, top), (middle + dx * m + swing * way, base)], 0.035 * m, tint.of("#b3622d" if goose else dark))
+            _limb(
+                pen,
+                [(middle + dx * m, top), (middle + dx * m + swing * way, base)],
+                0.035 * m,
+                tint.of("#b3622d" if goose else dark),
+            )
     pen.ellipse((middle - long, top - 0.13 * m, middle + long, top + 0.13 * m), fill=tint.of(body))
-    pen.ellipse((middle - long * 0.8, top - 0.02 * m, middle + long * 0.7, top + 0.13 * m), fill=tint.of("#d9d4c6" if goose else "#c98a58"))
-    pen.polygon([(middle - way * long * 0.7, top - 0.05 * m), (middle - way * long * 1.35, top - 0.09 * m), (middle - way * long * 0.7, top + 0.06 * m)], fill=tint.of(dark))
+    pen.ellipse(
+        (middle - long * 0.8, top - 0.02 * m, middle + long * 0.7, top + 0.13 * m),
+        fill=tint.of("#d9d4c6" if goose else "#c98a58"),
+    )
+    pen.polygon(
+        [
+            (middle - way * long * 0.7, top - 0.05 * m),
+            (middle - way * long * 1.35, top - 0.09 * m),
+            (middle - way * long * 0.7, top + 0.06 * m),
+        ],
+        fill=tint.of(dark),
+    )
     neck = middle + way * long * 0.85
     head = top - (0.34 if goose else 0.17) * m
     if goose:
-        _limb(pen, [(neck - way * 0.04 * m, top - 0.05 * m), (neck + way * 0.01 * m, head + 0.06 * m), (neck + way * 0.03 * m, head)], 0.075 * m, tint.of(dark))
-        pen.polygon([(neck + way * 0.06 * m, head - 0.03 * m), (neck + way * 0.17 * m, head + 0.02 * m), (neck + way * 0.06 * m, head + 0.05 * m)], fill=tint.of("#c46f2e"))
+        _limb(
+            pen,
+            [
+                (neck - way * 0.04 * m, top - 0.05 * m),
+                (neck + way * 0.01 * m, head + 0.06 * m),
+                (neck + way * 0.03 * m, head),
+            ],
+            0.075 * m,
+            tint.of(dark),
+        )
+        pen.polygon(
+            [
+                (neck + way * 0.06 * m, head - 0.03 * m),
+                (neck + way * 0.17 * m, head + 0.02 * m),
+                (neck + way * 0.06 * m, head + 0.05 * m),
+            ],
+            fill=tint.of("#c46f2e"),
+        )
     else:
         pen.ellipse((neck - 0.1 * m, head - 0.07 * m, neck + 0.1 * m, head + 0.09 * m), fill=tint.of(body))
-        pen.polygon([(neck + way * 0.05 * m, head - 0.02 * m), (neck + way * 0.2 * m, head + 0.05 * m), (neck + way * 0.05 * m, head + 0.08 * m)], fill=tint.of(body, 0.8))
+        pen.polygon(
+            [
+                (neck + way * 0.05 * m, head - 0.02 * m),
+                (neck + way * 0.2 * m, head + 0.05 * m),
+                (neck + way * 0.05 * m, head + 0.08 * m),
+            ],
+            fill=tint.of(body, 0.8),
+        )
     return _placed(image, scale, foot, metre * (0.7 if goose else 0.6))
 
 
@@ -171,24 +248,46 @@ def _van(actor: Actor, here: Where, lens: Lens, tint: Tint, width: int, height: 
     def place(forward: float, side: float, up: float) -> tuple[float, float, float]:
         return here.x + forward * c - side * s, here.y + forward * s + side * c, up
 
-    def block(f0: float, f1: float, u0: float, u1: float, slope: float = 0.0) -> list[tuple[list[tuple[float, float, float]], float]]:
+    def block(
+        f0: float, f1: float, u0: float, u1: float, slope: float = 0.0
+    ) -> list[tuple[list[tuple[float, float, float]], float]]:
         w = 0.95
         a = [place(f, sd, u) for f, u in ((f0, u0), (f1, u0), (f1 - slope, u1), (f0, u1)) for sd in (-w, w)]
         left, right = [a[0], a[2], a[4], a[6]], [a[1], a[3], a[5], a[7]]
-        return [(left, 0.78), (right, 0.9), ([a[2], a[3], a[5], a[4]], 1.0), ([a[0], a[1], a[7], a[6]], 0.7), ([a[6], a[7], a[5], a[4]], 1.08)]
+        return [
+            (left, 0.78),
+            (right, 0.9),
+            ([a[2], a[3], a[5], a[4]], 1.0),
+            ([a[0], a[1], a[7], a[6]], 0.7),
+            ([a[6], a[7], a[5], a[4]], 1.08),
+        ]
 
-    faces = [(corners, tint.of(paint, k)) for corners, k in block(-2.5, 1.0, 0.35, 2.35) + block(1.0, 2.5, 0.35, 1.95, 0.75)]
+    faces = [
+        (corners, tint.of(paint, k)) for corners, k in block(-2.5, 1.0, 0.35, 2.35) + block(1.0, 2.5, 0.35, 1.95, 0.75)
+    ]
     w = 0.96
     glass = tint.of("#26323a")
     details = [
         ([place(2.42, sd, 1.2) for sd in (-0.8, 0.8)] + [place(1.82, sd, 1.88) for sd in (0.8, -0.8)], glass),
-        *(([place(1.15, sd, 1.2), place(2.1, sd, 1.2), place(1.75, sd, 1.8), place(1.15, sd, 1.8)], glass) for sd in (-w, w)),
-        ([place(-2.51, -0.8, 1.3), place(-2.51, -0.08, 1.3), place(-2.51, -0.08, 1.95), place(-2.51, -0.8, 1.95)], glass),
+        *(
+            ([place(1.15, sd, 1.2), place(2.1, sd, 1.2), place(1.75, sd, 1.8), place(1.15, sd, 1.8)], glass)
+            for sd in (-w, w)
+        ),
+        (
+            [place(-2.51, -0.8, 1.3), place(-2.51, -0.08, 1.3), place(-2.51, -0.08, 1.95), place(-2.51, -0.8, 1.95)],
+            glass,
+        ),
         ([place(-2.51, 0.08, 1.3), place(-2.51, 0.8, 1.3), place(-2.51, 0.8, 1.95), place(-2.51, 0.08, 1.95)], glass),
     ]
-    wheels = [[place(f + 0.36 * math.cos(t), sd, 0.36 + 0.36 * math.sin(t)) for t in (i * math.tau / 14 for i in range(14))] for f in (-1.6, 1.6) for sd in (-w, w)]
+    wheels = [
+        [place(f + 0.36 * math.cos(t), sd, 0.36 + 0.36 * math.sin(t)) for t in (i * math.tau / 14 for i in range(14))]
+        for f in (-1.6, 1.6)
+        for sd in (-w, w)
+    ]
     everything = [(corners, colour, 0.0) for corners, colour in faces]
-    everything += [(corners, tint.of("#17181a"), 0.06) for corners in wheels] + [(corners, colour, 0.12) for corners, colour in details]
+    everything += [(corners, tint.of("#17181a"), 0.06) for corners in wheels] + [
+        (corners, colour, 0.12) for corners, colour in details
+    ]
     drawn = []
     for corners, colour, nearer in everything:
         pixels = [lens.project(*corner, width, height) for corner in corners]

@@ -162,10 +162,21 @@ def _shade_ground(picture: Image.Image, figure: Figure, now: Light, place: Camer
     mask = Image.new("L", size, 0)
     pen = ImageDraw.Draw(mask)
     middle, base = (left + right) / 2 - x0, bottom - y0
-    pen.ellipse((middle - wide * 0.5, base - wide * 0.14, middle + wide * 0.5, base + wide * 0.14), fill=100 if not now.night else 60)
+    pen.ellipse(
+        (middle - wide * 0.5, base - wide * 0.14, middle + wide * 0.5, base + wide * 0.14),
+        fill=100 if not now.night else 60,
+    )
     if strength:
         half = wide * 0.3
-        pen.polygon([(middle - half, base), (middle + half, base), (middle + dx + half * 0.7, base + dy), (middle + dx - half * 0.7, base + dy)], fill=int(95 * strength) + 30)
+        pen.polygon(
+            [
+                (middle - half, base),
+                (middle + half, base),
+                (middle + dx + half * 0.7, base + dy),
+                (middle + dx - half * 0.7, base + dy),
+            ],
+            fill=int(95 * strength) + 30,
+        )
     mask = mask.filter(ImageFilter.BoxBlur(max(1.0, wide * 0.05)))
     picture.paste((14, 18, 24), (round(x0), round(y0)), mask)
 
@@ -193,5 +204,16 @@ def _font() -> ImageFont.ImageFont | ImageFont.FreeTypeFont:
 def _burn_in(picture: Image.Image, title: str, at: int) -> None:
     wall = datetime.fromtimestamp(at / 1000, UTC).astimezone(ZONE)
     pen = ImageDraw.Draw(picture)
-    for text, anchor, x in ((title, "ls", 14), (f"{wall:%Y-%m-%d  %H:%M:%S}.{wall.microsecond // 100_000}", "rs", WIDTH - 14)):
-        pen.text((x, HEIGHT - 14), text, font=_font(), fill=(244, 244, 238), anchor=anchor, stroke_width=2, stroke_fill=(18, 20, 22))
+    for text, anchor, x in (
+        (title, "ls", 14),
+        (f"{wall:%Y-%m-%d  %H:%M:%S}.{wall.microsecond // 100_000}", "rs", WIDTH - 14),
+    ):
+        pen.text(
+            (x, HEIGHT - 14),
+            text,
+            font=_font(),
+            fill=(244, 244, 238),
+            anchor=anchor,
+            stroke_width=2,
+            stroke_fill=(18, 20, 22),
+        )

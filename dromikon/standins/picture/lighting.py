@@ -62,7 +62,9 @@ def _horizon(scene: Scene, rays: Field, sky: Field, haze: Field) -> Field:
     side = np.arctan2(rays[..., 0], rays[..., 1])
     up = rays[..., 2] / np.hypot(rays[..., 0], rays[..., 1])
     hills = (0.02 + 0.055 * layers(side * 2.2 + 5, side * 0 + 2, 3, 111)) * scene.hills
-    trees = (0.004 + 0.028 * layers(side * 11, side * 0, 2, 112) + 0.016 * layers(side * 60, side * 0, 2, 113)) * scene.treeline
+    trees = (
+        0.004 + 0.028 * layers(side * 11, side * 0, 2, 112) + 0.016 * layers(side * 60, side * 0, 2, 113)
+    ) * scene.treeline
     far = haze * 0.50 + np.array([0.04, 0.07, 0.09], np.float32)
     near = haze * 0.20 + np.array([0.035, 0.05, 0.03], np.float32)
     grain = layers(side * 90, up * 300, 2, 114)[..., None]
@@ -101,7 +103,9 @@ def _land(scene: Scene, surface: Surface, light: Light, land: Field, sun: Field,
         open_to_sun[faced] = facing[faced] * ~in_shadow(scene, place[faced] + normal[faced] * 0.03, sun)
     from_sky = 0.55 + 0.45 * normal[..., 2]
     ambient = (zenith * 0.5 + horizon * 0.5) * (1.2 if light.cloud == 2 else 0.78)
-    warmth = np.array([1.0, 0.86, 0.66], np.float32) + np.array([0.0, 0.10, 0.26], np.float32) * min(light.height / 24, 1)
+    warmth = np.array([1.0, 0.86, 0.66], np.float32) + np.array([0.0, 0.10, 0.26], np.float32) * min(
+        light.height / 24, 1
+    )
     return surface.colour[land] * (from_sky[..., None] * ambient + (open_to_sun * strength * 1.8)[..., None] * warmth)
 
 

@@ -39,7 +39,9 @@ def _cobbles(x: Field, y: Field, z: Field) -> Field:
     v = (y / 0.42) % 1
     edge = np.minimum(np.minimum(u, 1 - u), np.minimum(v, 1 - v))
     tone = noise(np.floor(x / 0.46 + 0.5 * (row % 2)) * 3.1, row * 2.7, 11)
-    return _mix("6b665e", "a49b8c", tone * 0.7 + layers(x * 6, y * 6, 2, 4) * 0.3) * np.clip(edge * 9, 0.55, 1)[..., None]
+    return (
+        _mix("6b665e", "a49b8c", tone * 0.7 + layers(x * 6, y * 6, 2, 4) * 0.3) * np.clip(edge * 9, 0.55, 1)[..., None]
+    )
 
 
 def _asphalt(x: Field, y: Field, z: Field) -> Field:
@@ -54,7 +56,10 @@ def _bed(x: Field, y: Field, z: Field) -> Field:
 def _boards(dark: str, light: str) -> Shade:
     def shade(x: Field, y: Field, z: Field) -> Field:
         gap = (z / 0.22) % 1
-        tone = noise(np.floor(z / 0.22) * 5.3, np.floor((x + y) / 2.6), 41) * 0.5 + layers(x * 1.2 + y * 1.2, z * 9, 2, 42) * 0.5
+        tone = (
+            noise(np.floor(z / 0.22) * 5.3, np.floor((x + y) / 2.6), 41) * 0.5
+            + layers(x * 1.2 + y * 1.2, z * 9, 2, 42) * 0.5
+        )
         return _mix(dark, light, tone) * np.where(gap < 0.1, 0.55, 1.0)[..., None]
 
     return shade
@@ -94,7 +99,7 @@ def _glass(x: Field, y: Field, z: Field) -> Field:
 
 def _window(x: Field, y: Field, z: Field) -> Field:
     frame = ((x + y) % 0.5 < 0.05) | (z % 0.5 < 0.05)
-    return np.where(frame[..., None], _rgb("d8d2c4"), _rgb("2c3a44") * np.ones(x.shape + (1,), np.float32))
+    return np.where(frame[..., None], _rgb("d8d2c4"), _rgb("2c3a44") * np.ones((*x.shape, 1), np.float32))
 
 
 def _railing(x: Field, y: Field, z: Field) -> Field:

@@ -77,12 +77,23 @@ def _gate(rnd: random.Random, day: date) -> Iterator[Actor]:
         for at in _arrivals(rnd, day, hours[0], hours[1] - 0.6, 46):
             x = rnd.uniform(-2.0, 1.4)
             come_from = rnd.choice((-34.0, 30.0))
-            places = [(come_from, rnd.uniform(27, 30), 0), (x * 0.8, rnd.uniform(21, 23), 0), (x * 0.5, 13.6, rnd.choice((0, 0, 2.5))), (x * 2, 3, 0), (x * 2.2, -3, 0)]
+            places = [
+                (come_from, rnd.uniform(27, 30), 0),
+                (x * 0.8, rnd.uniform(21, 23), 0),
+                (x * 0.5, 13.6, rnd.choice((0, 0, 2.5))),
+                (x * 2, 3, 0),
+                (x * 2.2, -3, 0),
+            ]
             yield from _group(rnd, at, places, rnd.choice((1, 1, 2, 2, 3)))
         for at in _arrivals(rnd, day, hours[0] + 0.8, hours[1] + 0.4, 40):
             x = rnd.uniform(-2.6, 2.2)
             go_to = rnd.choice((-34.0, 30.0))
-            yield from _group(rnd, at, [(x * 1.6, -3, 0), (x * 1.2, 5, 0), (x, 15, 0), (x, 22.5, 0), (go_to, 28, 0)], rnd.choice((1, 2, 2)))
+            yield from _group(
+                rnd,
+                at,
+                [(x * 1.6, -3, 0), (x * 1.2, 5, 0), (x, 15, 0), (x, 22.5, 0), (go_to, 28, 0)],
+                rnd.choice((1, 2, 2)),
+            )
     for at in _arrivals(rnd, day, 7.4, 9.0, 6):
         x = rnd.uniform(-1.5, 1.5)
         yield from _group(rnd, at, [(30, 28, 0), (x, 22, 0), (x, 12, 0), (x, -3, 0)], 1)
@@ -91,12 +102,21 @@ def _gate(rnd: random.Random, day: date) -> Iterator[Actor]:
         yield from _group(rnd, at, [(-48 * way, 25.2, 0), (48 * way, 26.2, 0)], rnd.choice((1, 1, 2)))
     for at in _arrivals(rnd, day, 6, 22, 14):
         way = rnd.choice((-1, 1))
-        yield walk(0, "vehicle", at, rnd.uniform(7, 10), [(-70 * way, 28.4 + way, 0), (70 * way, 29.4 + way, 0)], _look(rnd))
+        yield walk(
+            0, "vehicle", at, rnd.uniform(7, 10), [(-70 * way, 28.4 + way, 0), (70 * way, 29.4 + way, 0)], _look(rnd)
+        )
     for hour in (19.2, 22.1, 1.4, 4.3):
         at = instant(day, hour) + rnd.randrange(20 * MINUTE)
         yield walk(0, "human", at, 1.2, [(5, -3, 0), (3, 8, 6), (0.6, 14, 12), (-2, 8, 0), (-6, -3, 0)], _look(rnd))
     for at in _arrivals(rnd, day, 0, 6.5, 0.5):
-        yield walk(0, "animal", at, 1.9, [(-20, 15.5, 0), (-3, 14.5, 3), (0.5, 15.2, 0), (1.0, 19, 2), (6, 24, 0), (26, 27, 0)], _fox(rnd))
+        yield walk(
+            0,
+            "animal",
+            at,
+            1.9,
+            [(-20, 15.5, 0), (-3, 14.5, 3), (0.5, 15.2, 0), (1.0, 19, 2), (6, 24, 0), (26, 27, 0)],
+            _fox(rnd),
+        )
 
 
 def _fox(rnd: random.Random) -> int:
@@ -133,7 +153,15 @@ def jetty_walker(rnd: random.Random, at: int) -> Iterator[Actor]:
     """Somebody who comes along the path, walks out on the jetty, stands a while and goes back."""
     x, far = rnd.uniform(2.7, 3.7), rnd.uniform(22, 31)
     side = rnd.choice((-1, 1))
-    path = [(-30.0 * side, 7.6, 0), (x, 7.8, 1.5), (x, 9.8, 0), (x, far, rnd.uniform(15, 60)), (x + 0.2, 9.8, 0), (x, 7.8, 0), (32.0 * side, 8.2, 0)]
+    path = [
+        (-30.0 * side, 7.6, 0),
+        (x, 7.8, 1.5),
+        (x, 9.8, 0),
+        (x, far, rnd.uniform(15, 60)),
+        (x + 0.2, 9.8, 0),
+        (x, 7.8, 0),
+        (32.0 * side, 8.2, 0),
+    ]
     for actor in _group(rnd, at, path, rnd.choice((1, 1, 2))):
         yield on_deck(actor)
 
@@ -147,7 +175,14 @@ def on_deck(actor: Actor) -> Actor:
 def goose_over_jetty(rnd: random.Random, at: int, aside: float) -> Actor:
     """A goose that comes out of the reeds, waddles over the end of the jetty and back to the water."""
     x = 2.6 + 0.3 * rnd.random()
-    path = [(7.5 + aside, 9.6, 0), (x + 0.6, 9.9, rnd.uniform(0, 4)), (x, 14.5 + aside, rnd.uniform(2, 8)), (x + 0.4, 11.0, 0), (-1.5, 8.9, 6), (-2.6, 10.2, 0)]
+    path = [
+        (7.5 + aside, 9.6, 0),
+        (x + 0.6, 9.9, rnd.uniform(0, 4)),
+        (x, 14.5 + aside, rnd.uniform(2, 8)),
+        (x + 0.4, 11.0, 0),
+        (-1.5, 8.9, 6),
+        (-2.6, 10.2, 0),
+    ]
     return on_deck(walk(0, "animal", at, rnd.uniform(0.5, 0.7), path, _goose(rnd)))
 
 
@@ -170,7 +205,12 @@ def _yard(rnd: random.Random, day: date) -> Iterator[Actor]:
         way = rnd.choice((-1, 1))
         y0, y1 = rnd.uniform(6, 20), rnd.uniform(8, 18)
         places = [(-12.2 * way, y0, rnd.uniform(0, 6)), (0, (y0 + y1) / 2, 0), (12.2 * way, y1, rnd.uniform(0, 4))]
-        yield from _group(rnd, at, places if way > 0 else [(12.2, 17.8, 2), (-4, y0, 0), (-8.2, 14.6, rnd.uniform(5, 30)), (-12.2, y1, 0)], 1)
+        yield from _group(
+            rnd,
+            at,
+            places if way > 0 else [(12.2, 17.8, 2), (-4, y0, 0), (-8.2, 14.6, rnd.uniform(5, 30)), (-12.2, y1, 0)],
+            1,
+        )
     for at in _arrivals(rnd, day, 8.2, 16.2, 1.5):
         yield delivery(rnd, at)
     if day.weekday() == 1:
@@ -186,12 +226,32 @@ def _yard(rnd: random.Random, day: date) -> Iterator[Actor]:
 def delivery(rnd: random.Random, at: int) -> Actor:
     """A van that drives in, stands in the loading bay, and leaves."""
     stay = rnd.uniform(120, 420)
-    path = [(0.6, 58.0, 0), (0.6, 30, 1.5), (0.6, 24, 0), (3.5, 19.5, 0), (7.9, 15.5, 0), (7.9, 12.2, stay), (5.2, 6.5, 0), (0, 7.5, 0), (-1.4, 14, 0), (-1.2, 26, 0), (-1.2, 58, 0)]
+    path = [
+        (0.6, 58.0, 0),
+        (0.6, 30, 1.5),
+        (0.6, 24, 0),
+        (3.5, 19.5, 0),
+        (7.9, 15.5, 0),
+        (7.9, 12.2, stay),
+        (5.2, 6.5, 0),
+        (0, 7.5, 0),
+        (-1.4, 14, 0),
+        (-1.2, 26, 0),
+        (-1.2, 58, 0),
+    ]
     return walk(0, "vehicle", at, rnd.uniform(3.2, 4.2), path, _look(rnd))
 
 
 def lingerer(rnd: random.Random, at: int) -> Iterator[Actor]:
     """Somebody who comes through the gate after hours and hangs about the loading bay."""
     stay = rnd.uniform(28, 70)
-    path = [(2.0, 56, 0), (1.4, 26, 0), (6.5, 16, stay / 2), (9.0, 12, stay / 2), (5.0, 15, 0), (-0.5, 26, 0), (-1, 56, 0)]
+    path = [
+        (2.0, 56, 0),
+        (1.4, 26, 0),
+        (6.5, 16, stay / 2),
+        (9.0, 12, stay / 2),
+        (5.0, 15, 0),
+        (-0.5, 26, 0),
+        (-1, 56, 0),
+    ]
     yield walk(0, "human", at, 1.25, path, _look(rnd))

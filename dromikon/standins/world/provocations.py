@@ -39,7 +39,14 @@ def _van(rnd: random.Random, at: int) -> Iterator[Actor]:
 def _school(rnd: random.Random, at: int) -> Iterator[Actor]:
     for i in range(9):
         x = -1.4 + 0.7 * (i % 4)
-        yield walk(0, "human", at + i * 700, 1.3, [(12, 27, 0), (x * 0.8, 22, 0), (x * 0.5, 13.6, 0), (x * 2, -3, 0)], rnd.randrange(1 << 30))
+        yield walk(
+            0,
+            "human",
+            at + i * 700,
+            1.3,
+            [(12, 27, 0), (x * 0.8, 22, 0), (x * 0.5, 13.6, 0), (x * 2, -3, 0)],
+            rnd.randrange(1 << 30),
+        )
 
 
 PROVOCATIONS = {

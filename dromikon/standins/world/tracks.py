@@ -5,6 +5,7 @@ import math
 from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 Place = tuple[float, float]
 
@@ -53,9 +54,7 @@ class Actor:
         step = math.hypot(dx, dy)
         z = self.zs[i] + (self.zs[i + 1] - self.zs[i]) * k if self.zs else 0.0
         heading = math.atan2(dy, dx) if step > 0.01 else self._last_heading(i)
-        return Where(
-            self.xs[i] + dx * k, self.ys[i] + dy * k, z, heading, self.walked[i] + step * k, step > 0.01
-        )
+        return Where(self.xs[i] + dx * k, self.ys[i] + dy * k, z, heading, self.walked[i] + step * k, step > 0.01)
 
     def _last_heading(self, i: int) -> float:
         for j in range(i - 1, -1, -1):
@@ -84,7 +83,7 @@ class Actor:
         edges = list(zip(zone, zone[1:] + zone[:1], strict=True))
         cuts = sorted({self.start, self.end, *(t for a, b in edges for t, _ in self.crossings(a, b))})
         begun: int | None = None
-        for t0, t1 in zip(cuts, cuts[1:], strict=False):
+        for t0, t1 in pairwise(cuts):
             here = self.at((t0 + t1) // 2)
             inside = here is not None and in_polygon(here.x, here.y, zone)
             if inside and begun is None:
@@ -105,9 +104,7 @@ def in_polygon(x: float, y: float, zone: tuple[Place, ...]) -> bool:
     return inside
 
 
-def walk(
-    id: int, cls: str, start: int, speed: float, places: list[tuple[float, float, float]], look: int
-) -> Actor:
+def walk(id: int, cls: str, start: int, speed: float, places: list[tuple[float, float, float]], look: int) -> Actor:
     """An actor that goes through places given as (x, y, pause in seconds on arrival) at `speed` m/s."""
     times, xs, ys, walked = [start], [places[0][0]], [places[0][1]], [0.0]
 

@@ -157,7 +157,11 @@ class World:
 
     def _reports_of(self, place: Camera, actor: Actor) -> Iterator[Report]:
         for detector in place.detectors:
-            source = (("VideoSourceConfigurationToken", "vsc0"), ("VideoAnalyticsConfigurationToken", "analytics"), ("Rule", detector.name))
+            source = (
+                ("VideoSourceConfigurationToken", "vsc0"),
+                ("VideoAnalyticsConfigurationToken", "analytics"),
+                ("Rule", detector.name),
+            )
             if isinstance(detector, LineDetector):
                 for at, rightwards in actor.crossings(detector.a, detector.b):
                     seen = self._seen(place, actor, at)
@@ -169,7 +173,9 @@ class World:
         if "gate-contact" in place.inputs and actor.cls == "vehicle":
             yield from _gate_contact(actor)
 
-    def _stays(self, place: Camera, detector: StayDetector, actor: Actor, source: tuple[tuple[str, str], ...]) -> Iterator[Report]:
+    def _stays(
+        self, place: Camera, detector: StayDetector, actor: Actor, source: tuple[tuple[str, str], ...]
+    ) -> Iterator[Report]:
         topic = "tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering"
         for begun, left in actor.stays(detector.zone):
             told = begun + detector.threshold * 1000
@@ -182,10 +188,26 @@ class World:
     def _resting(self, place: Camera, at: int) -> Iterator[Report]:
         for detector in place.detectors:
             if isinstance(detector, StayDetector):
-                source = (("VideoSourceConfigurationToken", "vsc0"), ("VideoAnalyticsConfigurationToken", "analytics"), ("Rule", detector.name))
-                yield Report(at, "tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering", source, (("State", "false"),), property=True)
+                source = (
+                    ("VideoSourceConfigurationToken", "vsc0"),
+                    ("VideoAnalyticsConfigurationToken", "analytics"),
+                    ("Rule", detector.name),
+                )
+                yield Report(
+                    at,
+                    "tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering",
+                    source,
+                    (("State", "false"),),
+                    property=True,
+                )
         for name in place.inputs:
-            yield Report(at, "tns1:Device/Trigger/DigitalInput", (("InputToken", name),), (("LogicalState", "false"),), property=True)
+            yield Report(
+                at,
+                "tns1:Device/Trigger/DigitalInput",
+                (("InputToken", name),),
+                (("LogicalState", "false"),),
+                property=True,
+            )
 
     def _seen(self, place: Camera, actor: Actor, at: int) -> tuple[tuple[str, str], ...] | None:
         """Class, likelihood and height in the picture, from where the thing really is; None outside the picture."""
@@ -197,7 +219,12 @@ class World:
         height = place.lens.focal(960) * tall / foot[2] / 540
         rnd = random.Random(f"{actor.id}/{at}")
         # Small and badly lit things are less certain; a goose is now and then taken for something else.
-        certain = 0.97 - 0.28 * max(0.0, 0.16 - height) / 0.16 - (0.10 if light(at, self.seed).night else 0) - rnd.random() * 0.16
+        certain = (
+            0.97
+            - 0.28 * max(0.0, 0.16 - height) / 0.16
+            - (0.10 if light(at, self.seed).night else 0)
+            - rnd.random() * 0.16
+        )
         named = {"human": "Human", "vehicle": "Vehicle", "animal": "Animal"}[actor.cls]
         if actor.cls == "animal" and rnd.random() < 0.18:
             named, certain = "Human", certain * 0.62

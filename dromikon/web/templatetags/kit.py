@@ -21,14 +21,18 @@ RUNGS = {"critical": 4, "high": 3, "medium": 2, "low": 1}
 def icon(name: str, label: str = "") -> SafeString:
     """An icon of the one family; decorative unless it has a label."""
     hidden = format_html('role="img" aria-label="{}"', label) if label else mark_safe('aria-hidden="true"')
-    return format_html('<svg class="icon-svg" {}><use href="{}#{}"/></svg>', hidden, static("vendor/icons/tabler.svg"), name)
+    return format_html(
+        '<svg class="icon-svg" {}><use href="{}#{}"/></svg>', hidden, static("vendor/icons/tabler.svg"), name
+    )
 
 
 @register.simple_tag
 def priority(name: str) -> SafeString:
     """A priority: a mast with one to four rungs, a colour and a word."""
     rungs = "".join(f'<rect x="4" y="{14 - 4 * i}" width="9" height="2.6"/>' for i in range(RUNGS.get(name, 1)))
-    drawing = mark_safe(f'<svg viewBox="0 0 15 18" fill="currentColor" aria-hidden="true"><rect x="1" y="1" width="2" height="16"/>{rungs}</svg>')
+    drawing = mark_safe(
+        f'<svg viewBox="0 0 15 18" fill="currentColor" aria-hidden="true"><rect x="1" y="1" width="2" height="16"/>{rungs}</svg>'
+    )
     return format_html('<span class="mark {}">{}{}</span>', name, drawing, name)
 
 
@@ -40,7 +44,14 @@ def when(instant: int | None, zone: str, style: str = "relative") -> SafeString:
     wall = wall_clock(instant, zone)
     absolute = f"{wall:%a %d %b %Y, %H:%M:%S}"
     shown = f"{wall:%H:%M:%S}" if style == "clock" else f"{wall:%d %b %H:%M}"
-    return format_html('<time datetime="{}" data-at="{}" data-style="{}" title="{}">{}</time>', iso(instant), instant, style, absolute, shown)
+    return format_html(
+        '<time datetime="{}" data-at="{}" data-style="{}" title="{}">{}</time>',
+        iso(instant),
+        instant,
+        style,
+        absolute,
+        shown,
+    )
 
 
 @register.simple_tag
@@ -49,7 +60,11 @@ def sentence(phrases: list[Phrase], base: str = "") -> SafeString:
 
     def piece(p: Phrase) -> SafeString:
         text = format_html("<b>{}</b>", p.text) if p.name else format_html("{}", p.text)
-        return format_html('<a href="{}#part-{}" data-part="{}">{}</a>', base, p.part.replace(".", "-"), p.part, text) if p.part and base is not None and base != "-" else text
+        return (
+            format_html('<a href="{}#part-{}" data-part="{}">{}</a>', base, p.part.replace(".", "-"), p.part, text)
+            if p.part and base is not None and base != "-"
+            else text
+        )
 
     return format_html_join("", "{}", ((piece(p),) for p in phrases))
 

@@ -85,7 +85,9 @@ class OnvifDevice:
         if utc is None:
             raise DeviceError("malformed", "The device does not tell its time in UTC.")
         try:
-            parts = [int(utc.findtext(f".//{{{TT}}}{n}") or 0) for n in ("Year", "Month", "Day", "Hour", "Minute", "Second")]
+            parts = [
+                int(utc.findtext(f".//{{{TT}}}{n}") or 0) for n in ("Year", "Month", "Day", "Hour", "Minute", "Second")
+            ]
             told = datetime(parts[0], parts[1], parts[2], parts[3], parts[4], parts[5], tzinfo=UTC)
         except ValueError as error:
             raise DeviceError("malformed", "The device tells a time that does not exist.") from error
@@ -93,7 +95,10 @@ class OnvifDevice:
 
     async def information(self) -> DeviceInformation:
         answer = await self._call(self.address, f"{TDS}/GetDeviceInformation", f"{{{TDS}}}GetDeviceInformation")
-        said = {n: answer.findtext(f"{{{TDS}}}{n}") or "" for n in ("Manufacturer", "Model", "FirmwareVersion", "SerialNumber")}
+        said = {
+            n: answer.findtext(f"{{{TDS}}}{n}") or ""
+            for n in ("Manufacturer", "Model", "FirmwareVersion", "SerialNumber")
+        }
         return DeviceInformation(*said.values())
 
     async def discover_services(self) -> dict[str, str]:

@@ -15,9 +15,7 @@ TNS1 = "http://www.onvif.org/ver10/topics"
 XSI = "http://www.w3.org/2001/XMLSchema-instance"
 XS = "http://www.w3.org/2001/XMLSchema"
 
-PASSWORD_DIGEST = (
-    "http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss-username-token-profile-1.0#PasswordDigest"
-)
+PASSWORD_DIGEST = "http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss-username-token-profile-1.0#PasswordDigest"
 BASE64 = "http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss-soap-message-security-1.0#Base64Binary"
 CONCRETE_SET = "http://www.onvif.org/ver10/tev/topicExpression/ConcreteSet"
 

@@ -5,6 +5,7 @@ is lost, and states come back with the next synchronization point.
 """
 
 import asyncio
+import contextlib
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from datetime import timedelta
@@ -45,7 +46,9 @@ class BackOff:
 class DeviceSession:
     """Runs until cancelled. The device is told "lost" once per outage and "online" once per return."""
 
-    def __init__(self, device: OnvifDevice, sink: Sink, sleep: Callable[[float], Awaitable[None]] = asyncio.sleep) -> None:
+    def __init__(
+        self, device: OnvifDevice, sink: Sink, sleep: Callable[[float], Awaitable[None]] = asyncio.sleep
+    ) -> None:
         self.device, self.sink, self._sleep = device, sink, sleep
         self.back_off = BackOff()
         self._said = ""
@@ -111,7 +114,5 @@ class DeviceSession:
             await self.sink.health(state, reason, message, round(offset.total_seconds() * 1000))
 
     async def _leave(self, point: PullPoint) -> None:
-        try:
+        with contextlib.suppress(DeviceError, TimeoutError):
             await asyncio.wait_for(self.device.unsubscribe(point), 2)
-        except (DeviceError, TimeoutError):
-            pass

@@ -17,8 +17,6 @@ from dromikon.wire.onvif.namespaces import BASE64, PASSWORD_DIGEST, PREFIXES, SO
 #: No honest answer to the calls made here is larger.
 MAX_ANSWER = 4 * 1024 * 1024
 
-_PARSER_OPTIONS = {"resolve_entities": False, "no_network": True, "load_dtd": False, "huge_tree": False}
-
 
 class DeviceError(Exception):
     """A device could not be used. `reason` is a word for programs, the message one for people."""
@@ -31,10 +29,12 @@ class DeviceError(Exception):
 def parse_xml(data: bytes) -> etree._Element:
     """Parse XML from outside. Raises DeviceError("malformed") also for a document type, which SOAP forbids."""
     try:
-        root = etree.fromstring(data, etree.XMLParser(**_PARSER_OPTIONS))
+        root = etree.fromstring(
+            data, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
+        )
     except etree.XMLSyntaxError as error:
         raise DeviceError("malformed", f"The device sent XML that cannot be read: {error.msg}") from error
-    if root.getroottree().docinfo.doctype:
+    if getattr(root.getroottree().docinfo, "doctype", ""):
         raise DeviceError("malformed", "The device sent XML with a document type, which SOAP forbids.")
     return root
 
@@ -126,7 +126,7 @@ class SoapClient:
             raise DeviceError("unreachable", f"The device cannot be reached: {error}") from error
 
 
-def _used_prefixes() -> dict[str | None, str]:
+def _used_prefixes() -> dict[str, str]:
     return {k: v for k, v in PREFIXES.items() if k in ("s", "wsa", "wsnt", "tt", "tns1")}
 
 
@@ -137,7 +137,7 @@ def _body_of(answer: bytes) -> etree._Element:
         raise DeviceError("malformed", "The device's answer is not a SOAP message.")
     first = body[0]
     if first.tag == f"{{{SOAP}}}Fault":
-        text = " ".join(first.itertext()).split()
+        text = " ".join(str(piece) for piece in first.itertext()).split()
         said = " ".join(text)[:200]
         refused = "NotAuthorized" in said or "FailedAuthentication" in said
         raise DeviceError("refused" if refused else "fault", f"The device answered with a fault: {said}")

@@ -119,7 +119,9 @@ class Action(Part):
         words = {"end": "when it ends", "acknowledged": "once acknowledged", "unanswered": "if nobody acknowledges"}
         if self.anchor == "unanswered":
             return f" if nobody acknowledges within {seconds(self.after)}"
-        return f" {seconds(self.after)} after it ends" if self.after and self.anchor == "end" else f" {words[self.anchor]}"
+        return (
+            f" {seconds(self.after)} after it ends" if self.after and self.anchor == "end" else f" {words[self.anchor]}"
+        )
 
 
 def groups_phrases(groups: tuple[Ref, ...], facts: Facts, part: str) -> list[Phrase]:

@@ -29,7 +29,9 @@ class EventCause(Cause):
     def _phase_of_kind(self) -> "EventCause":
         phases = KINDS[self.kind].phases
         if self.phase not in phases:
-            raise ValueError(f"{self.kind} has no phase {self.phase.value!r}; it has {', '.join(p.value for p in phases)}")
+            raise ValueError(
+                f"{self.kind} has no phase {self.phase.value!r}; it has {', '.join(p.value for p in phases)}"
+            )
         return self
 
     def triggers(self, facts: Facts) -> Iterator[tuple[str, str]]:

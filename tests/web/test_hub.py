@@ -1,0 +1,112 @@
+"""The event stream: what changes is told, to those it is for, and again from where one left off."""
+
+import asyncio
+import json
+
+import pytest
+from asgiref.sync import sync_to_async
+
+from dromikon.clock import now_ms
+from dromikon.daybook.models import EnginePosition, Feed
+from dromikon.daybook.services import tell
+from dromikon.people.access import access
+from dromikon.people.models import Membership, Person
+from dromikon.web import hub as module
+from dromikon.web.hub import Hub, stream
+from tests.conftest import GARDENS, NURSERY
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def fresh_hub(monkeypatch):
+    from django.db import connection
+
+    monkeypatch.setattr(module, "hub", Hub())
+    name = connection.settings_dict["NAME"]
+    import sqlite3
+
+    monkeypatch.setattr(
+        module,
+        "connect",
+        lambda: sqlite3.connect(
+            name, isolation_level=None, check_same_thread=False, timeout=5, uri=str(name).startswith("file:")
+        ),
+    )
+
+
+async def collect(user, after=None, seconds=0.5, act=None, pulses=False):
+    found = await sync_to_async(lambda: access(Person.objects.get(username=user), GARDENS))()
+    got = []
+
+    async def read():
+        async for text in stream(found, after):
+            if "data: " in text:
+                content = json.loads(text.split("data: ", 1)[1])
+                if pulses or content["topic"] != "pulse":
+                    got.append(content)
+
+    task = asyncio.create_task(read())
+    await asyncio.sleep(0.2)
+    if act:
+        await sync_to_async(act)()
+    await asyncio.sleep(seconds)
+    task.cancel()
+    with pytest.raises(asyncio.CancelledError):
+        await task
+    return got
+
+
+def say(topic, site=GARDENS, groups=None):
+    tell(site, topic, "1", now_ms(), {}, groups)
+
+
+async def test_only_what_is_for_this_site_and_person_is_told(garden, fresh_hub):
+    def act():
+        say("event")
+        say("other", NURSERY)
+        say("alarm", groups=["duty"])
+        say("alarm", groups=["operators"])
+
+    assert [m["topic"] for m in await collect("opal", act=act)] == ["event", "alarm"]
+    assert [m["topic"] for m in await collect("vera", act=act)] == ["event", "alarm", "alarm"]
+
+
+async def test_who_comes_back_gets_what_was_missed_once(garden, fresh_hub):
+    await sync_to_async(lambda: [say(f"t{i}") for i in range(4)])()
+    first = await Feed.objects.order_by("id").afirst()
+    got = await collect("opal", after=first.pk, act=lambda: say("now"))
+    assert [m["topic"] for m in got] == ["t1", "t2", "t3", "now"]
+
+
+async def test_who_missed_too_much_is_told_to_load_afresh(garden, fresh_hub):
+    await sync_to_async(
+        lambda: Feed.objects.bulk_create(Feed(site=GARDENS, topic="x", subject="", at=0) for _ in range(520))
+    )()
+    first = await Feed.objects.order_by("id").afirst()
+    assert (await collect("opal", after=first.pk))[0]["topic"] == "reload"
+    await Feed.objects.filter(id__lt=first.pk + 500).adelete()
+    assert (await collect("opal", after=first.pk))[0]["topic"] == "reload", "what was tidied away cannot be told"
+
+
+async def test_the_pulse_tells_whether_the_engine_lives(garden, fresh_hub):
+    await EnginePosition.objects.acreate(id=1, beat=now_ms() - 60_000, delay_ms=7)
+    got = await collect("opal", seconds=1.3, pulses=True)
+    assert got[-1]["data"] == {"alive": False, "per_minute": 0, "delay_ms": 7, "waiting": 0}
+
+
+async def test_who_is_shut_out_is_cut_off(garden, fresh_hub, monkeypatch):
+    monkeypatch.setattr(module, "ASK_AGAIN", 0.0)
+    found = await sync_to_async(lambda: access(Person.objects.get(username="opal"), GARDENS))()
+    await Membership.objects.filter(person=found.person).adelete()
+    told = []
+
+    async def read():
+        async for text in stream(found, None):
+            told.append(text)
+
+    task = asyncio.create_task(read())
+    await asyncio.sleep(0.2)
+    await sync_to_async(lambda: say("event"))()
+    await asyncio.wait_for(task, 3)
+    assert not any('"event"' in t for t in told)

@@ -1,0 +1,146 @@
+"""Rules from event to live: drafts, revisions, checks at the door, previews."""
+
+import json
+
+import pytest
+
+from dromikon.core.rules.checks import check
+from dromikon.core.rules.document import RuleDocument
+from dromikon.daybook.models import Event
+from dromikon.demo import quillmere
+from dromikon.people.models import AuditEntry, Person
+from dromikon.rulebook.models import Rule
+from dromikon.rulebook.services import Overtaken, Refused, delete, read_document, save, switch
+from dromikon.rulebook.views import draft_of_event
+from dromikon.sites.facts import facts_of
+from tests.conftest import GARDENS
+
+pytestmark = pytest.mark.django_db
+
+DOCUMENT = {
+    "name": "Anybody",
+    "cause": {
+        "cause": "event",
+        "kind": "scene.line_crossed",
+        "phase": "pulse",
+        "where": {"points": [{"id": "gate-line"}]},
+    },
+    "response": [{"do": "alarm", "title": "Anybody", "groups": [{"id": "operators"}]}],
+}
+
+
+def test_every_save_is_a_revision_and_a_new_rule_is_off(as_):
+    rule = save(as_("ines"), DOCUMENT)
+    assert (rule.revision, rule.enabled) == (1, False)
+    rule = save(as_("ines"), {**DOCUMENT, "name": "Everybody"}, rule, 1)
+    assert (rule.revision, rule.name, rule.document["name"]) == (2, "Everybody", "Everybody")
+    assert rule.revisions.get(number=1).document["name"] == "Anybody"
+    assert AuditEntry.objects.filter(subject=f"rule:{rule.id}").count() == 2
+
+
+def test_two_editors_do_not_overwrite_each_other(as_):
+    rule = save(as_("ines"), DOCUMENT)
+    save(as_("ada"), {**DOCUMENT, "name": "Hers"}, rule, 1)
+    with pytest.raises(Overtaken, match="somebody else"):
+        save(as_("ines"), {**DOCUMENT, "name": "Mine"}, rule, 1)
+    assert Rule.objects.get(pk=rule.pk).name == "Hers"
+
+
+def test_a_rule_with_an_error_is_saved_but_does_not_go_live(as_):
+    broken = {**DOCUMENT, "response": [{"do": "alarm", "title": "x"}]}
+    rule = save(as_("ines"), broken)
+    with pytest.raises(Refused, match="Nobody receives"):
+        switch(as_("ines"), rule, True)
+    rule = switch(as_("ines"), save(as_("ines"), DOCUMENT, rule), True)
+    with pytest.raises(Refused, match="Nobody receives"):
+        save(as_("ines"), broken, rule)
+    assert Rule.objects.get(pk=rule.pk).document == {"format": "dromikon-rule/1", **DOCUMENT}, (
+        "a live rule stays as it was"
+    )
+
+
+def test_deleting_switches_off_and_can_be_undone(as_):
+    rule = switch(as_("ines"), save(as_("ines"), DOCUMENT), True)
+    delete(as_("ines"), rule)
+    assert rule.id not in {r.id for r in facts_of(rule.site).rules}
+    delete(as_("ines"), rule, deleted=False)
+    assert not Rule.objects.get(pk=rule.pk).enabled and not Rule.objects.get(pk=rule.pk).deleted
+
+
+def test_all_demo_rules_are_sound(garden):
+    from dromikon.sites.models import Site
+
+    for id, site, content in quillmere.RULES:
+        findings = check(read_document(content), facts_of(Site.objects.get(id=site)))
+        assert findings == [], (id, findings)
+
+
+def test_a_rule_made_from_an_event_is_ready_to_be_switched_on(bench, as_):
+    bench.cross(point="gate-line", confidence=84.0)
+    bench.run()
+    facts = bench.engine.sites[GARDENS].facts
+    document = RuleDocument.model_validate(draft_of_event(Event.objects.get(), facts))
+    assert check(document, facts) == []
+    assert document.cause.where.points[0].name == "Gate line"
+    assert [c.value for c in document.provided.of] == ["human", 70.0]
+    rule = switch(as_("ines"), save(as_("ines"), document.to_json()), True)
+    bench.run()
+    bench.cross(point="gate-line", confidence=84.0)
+    bench.run()
+    from dromikon.daybook.models import Run
+
+    assert Run.objects.filter(rule=rule.id).count() == 1, "and fires for the next one like it"
+
+
+@pytest.fixture
+def post(client, garden):
+    client.force_login(Person.objects.get(username="ines"))
+    return lambda path, content: client.post(
+        f"/s/{GARDENS}/rulebook/{path}", json.dumps(content), content_type="application/json"
+    )
+
+
+def test_the_preview_reads_plans_and_checks(post):
+    content = post("preview", {**DOCUMENT, "hold_off": {"seconds": 60}}).json()
+    assert content["problems"] == [] and content["findings"] == []
+    assert "Gate line" in content["sentence"] and 'data-part="cause"' in content["sentence"]
+    assert {b["style"] for b in content["plan"]["bars"]} == {"quiet", "alarm"}
+
+
+def test_the_preview_says_what_is_wrong_and_where(post):
+    assert post("preview", {**DOCUMENT, "surprise": 1}).json()["problems"] == [
+        {"path": "surprise", "message": "there is no field 'surprise' here"}
+    ]
+    finding = post("preview", {**DOCUMENT, "response": [{"do": "alarm", "title": "x"}]}).json()["findings"][0]
+    assert finding["mend"]["path"] == "response.0.groups"
+
+
+@pytest.mark.parametrize("content", [None, [], "x", {"document": None}, {"document": {"name": "<script>"}}])
+def test_rubbish_is_refused_and_nothing_is_saved(post, content):
+    before = Rule.objects.count()
+    assert post("save", content).status_code in (400, 422)
+    assert Rule.objects.count() == before
+
+
+def test_names_are_never_markup(post, client):
+    post(
+        "save",
+        {
+            "document": {
+                **DOCUMENT,
+                "name": "<img src=x onerror=alert(1)>",
+                "response": [{"do": "alarm", "title": "<b>x</b>", "groups": [{"id": "operators"}]}],
+            }
+        },
+    )
+    page = client.get(f"/s/{GARDENS}/rulebook").content.decode()
+    assert "<img src=x" not in page and "<b>x</b>" not in page and "&lt;img src=x" in page
+
+
+def test_the_editor_opens_on_an_event_just_seen(bench, client):
+    bench.cross(point="gate-line")
+    bench.run()
+    client.force_login(Person.objects.get(username="ines"))
+    page = client.get(f"/s/{GARDENS}/rulebook/new?event={Event.objects.get().seq}").content.decode()
+    assert "Gate line is crossed" in page
+    assert client.get(f"/s/{GARDENS}/rulebook/new?event=999999").status_code == 200
