@@ -139,7 +139,7 @@ document.addEventListener("alpine:init", () => {
       }, { passive: false });
       document.addEventListener("keydown", (e) => {
         if (dromikon.typing(e.target) || e.ctrlKey || e.metaKey || e.altKey) return;
-        if (e.key === " " && e.target.tagName !== "BUTTON") { e.preventDefault(); this.toggle(); }
+        if (e.key === " " && (e.target.tagName !== "BUTTON" || e.target.dataset.bookmark)) { e.preventDefault(); this.toggle(); }
         else if (e.key === "ArrowLeft") this.back();
         else if (e.key === "ArrowRight") this.on();
         else if (e.key === "," || e.key === ".") { this.halt(); this.seek(this.at + (e.key === "." ? 1000 : -1000) / RATE); }

@@ -14,7 +14,7 @@ document.addEventListener("alpine:init", () => {
   };
   let audio = null;
   function play(name) {
-    if (!tones[name]) return;
+    if (!tones[name] || !navigator.userActivation?.hasBeenActive) return;
     audio = audio || new AudioContext();
     audio.resume();
     for (const [frequency, start, length] of tones[name]) {
@@ -34,7 +34,7 @@ document.addEventListener("alpine:init", () => {
 
   Alpine.data("desk", () => ({
     muted: localStorage.getItem("muted") === "1",
-    blocked: false,
+    blocked: !navigator.userActivation?.hasBeenActive,
     get soundPressed() { return String(!this.muted); },
     get soundWords() { return this.muted ? "Sound off" : this.blocked ? "Click for sound" : "Sound on"; },
 
@@ -44,8 +44,8 @@ document.addEventListener("alpine:init", () => {
       this.$root.addEventListener("submit", (e) => this.answer(e));
       this.$root.addEventListener("click", (e) => this.press(e));
       document.addEventListener("keydown", (e) => this.keys(e));
-      document.addEventListener("pointerdown", () => { audio = audio || new AudioContext(); audio.resume().then(() => { this.blocked = false; }); }, { once: true });
-      try { audio = new AudioContext(); this.blocked = audio.state === "suspended"; } catch { this.blocked = true; }
+      // Browsers let a page sound only after somebody has touched it.
+      for (const touch of ["pointerdown", "keydown"]) document.addEventListener(touch, () => { this.blocked = false; }, { once: true });
       dromikon.on("alarm", (m) => this.changed(m.data));
       dromikon.on("showing", () => this.refresh());
       dromikon.on("step", (m) => this.stepDone(m.data));

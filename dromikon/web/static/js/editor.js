@@ -165,7 +165,7 @@ document.addEventListener("alpine:init", () => {
     setTags(step, e) { step.tags = e.target.value.split(",").map((t) => t.trim().toLowerCase()).filter(Boolean); this.changed(); },
     setAnchor(step, e) { step.anchor = e.target.value; if (step.anchor === "unanswered" && !step.after) step.after = 120; this.changed(); },
     setTarget(step, p) { step.target = { id: p.id, name: p.name }; this.changed(); },
-    valueOf(step, field, standard) { return step[field] === undefined ? standard : step[field]; },
+    shownValue(step, field, standard) { return step[field] === undefined ? standard : step[field]; },
     hasGroup(step, g) { return (step.groups || []).some((x) => x.id === g.id); },
     toggleGroup(step, g) { step.groups = this.hasGroup(step, g) ? step.groups.filter((x) => x.id !== g.id) : [...(step.groups || []), copy(g)]; this.changed(); },
 

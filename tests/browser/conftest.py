@@ -1,0 +1,58 @@
+"""The demo in processes of its own, and a browser for each person."""
+
+import pytest
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import WebDriverWait
+
+from tools.browser import complaints, log_in, open_browser
+from tools.demo_process import start_demo
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory):
+    running = start_demo(tmp_path_factory.mktemp("demo") / "data")
+    yield running
+    assert running.stop() == 0, "Ctrl-C stops everything"
+
+
+@pytest.fixture
+def person(demo):
+    """`person("oskar")`: a browser in which that person has logged in."""
+    browsers = []
+
+    def enter(user):
+        browser = open_browser()
+        browsers.append(browser)
+        log_in(browser, demo.address, user, demo.password)
+        return browser
+
+    yield enter
+    for browser in browsers:
+        said = [c for c in complaints(browser) if "409" not in c and "422" not in c and "404" not in c]
+        browser.quit()
+        assert said == [], "no page complains in its console"
+
+
+def wait(browser, seconds=20):
+    return WebDriverWait(browser, seconds, poll_frequency=0.05, ignored_exceptions=[StaleElementReferenceException])
+
+
+def one(browser, selector, seconds=20):
+    """The first element by a CSS selector, when it is there and shown."""
+
+    def shown(b):
+        found = b.find_elements(By.CSS_SELECTOR, selector)
+        return next((e for e in found if e.is_displayed()), False)
+
+    return wait(browser, seconds).until(shown, f"nothing shows for {selector}")
+
+
+def button(browser, words, within="body"):
+    """The button or link that reads so."""
+
+    def shown(b):
+        found = b.find_elements(By.CSS_SELECTOR, f"{within} button, {within} a")
+        return next((e for e in found if e.is_displayed() and e.text.strip().endswith(words)), False)
+
+    return wait(browser).until(shown, f"no button reads {words}")

@@ -1,0 +1,39 @@
+"""axe-core finds no serious violation on any main view, in either theme."""
+
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.by import By
+
+from tests.browser.conftest import one, wait
+from tools.browser import set_theme
+
+pytestmark = [pytest.mark.browser, pytest.mark.slow]
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+G = "/s/quillmere-gardens"
+VIEWS = (f"{G}/desk", f"{G}/daybook", f"{G}/rulebook", f"{G}/rulebook/jetty-closed", f"{G}/archive", f"{G}/sources", f"{G}/hours", "/kit", "/s/quillmere-nursery/sources")
+
+
+@pytest.mark.parametrize("theme", ["day", "night"])
+def test_no_serious_violation(demo, person, theme):
+    integrator = person("ines")
+    set_theme(integrator, theme)
+    found = []
+    for view in VIEWS:
+        integrator.get(demo.address + view)
+        one(integrator, "main h1, main input")
+        wait(integrator).until(lambda b: b.execute_script("return document.readyState === 'complete'"))
+        found += [f"{view}: {v}" for v in violations(integrator)]
+    integrator.get(f"{demo.address}{G}/daybook")
+    integrator.find_element(By.CSS_SELECTOR, "[data-recent] a").click()
+    one(integrator, ".drawer h2")
+    found += [f"trace: {v}" for v in violations(integrator)]
+    assert found == []
+
+
+def violations(browser):
+    """Serious and critical ones, each with the place it was found at."""
+    browser.execute_cdp_cmd("Page.setBypassCSP", {"enabled": True})
+    browser.execute_script(AXE)
+    result = browser.execute_async_script("const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then(done, e => done({violations: [{impact: 'critical', id: String(e), nodes: []}]}))")
+    return [f"{v['id']} at {[n['target'] for n in v['nodes']][:3]}" for v in result["violations"] if v["impact"] in ("serious", "critical")]

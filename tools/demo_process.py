@@ -1,0 +1,87 @@
+"""The whole demo in processes of its own, on free ports and a fresh data folder: for browser tests, shots and bench."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+
+@dataclass
+class Demo:
+    """A running demo. `address` is the web process; `control` the Provoke page; `intake` the listener."""
+
+    process: subprocess.Popen[bytes]
+    folder: Path
+    address: str
+    intake: str
+    control: str
+    password: str = "quillmere-demo"
+    token: str = "demo-token-for-tools"
+
+    def provoke(self, name: str) -> None:
+        request = urllib.request.Request(f"{self.control}/provoke/{name}", method="POST")
+        urllib.request.urlopen(request, timeout=10).read()
+
+    def get(self, path: str) -> object:
+        """A JSON answer of the API."""
+        request = urllib.request.Request(self.address + path, headers={"Authorization": f"Bearer {self.token}"})
+        return json.load(urllib.request.urlopen(request, timeout=20))
+
+    def stop(self) -> int:
+        """As Ctrl-C does; answers with the exit code."""
+        self.process.send_signal(signal.SIGINT)
+        return self.process.wait(20)
+
+
+def free_ports(count: int) -> list[int]:
+    """Ports that were free a moment ago, in one row for the stand-ins."""
+    for base in range(20_000, 60_000, 37):
+        if all(_is_free(base + i) for i in range(count)):
+            return [base + i for i in range(count)]
+    raise RuntimeError("no free ports")
+
+
+def _is_free(port: int) -> bool:
+    with closing(socket.socket()) as probe:
+        return probe.connect_ex(("127.0.0.1", port)) != 0
+
+
+def start_demo(folder: Path, log: Path | None = None) -> Demo:
+    """Start it and wait until it is healthy with all devices online."""
+    ports = free_ports(24)
+    environment = {
+        **os.environ,
+        "DROMIKON_DATA": str(folder),
+        "DROMIKON_KEY_FILE": str(folder.parent / "demo-secret.key"),
+        "DROMIKON_PORT": str(ports[0]),
+        "DROMIKON_INTAKE_PORT": str(ports[1]),
+        "DROMIKON_STANDINS_PORT": str(ports[2]),
+        "DROMIKON_DEMO_TOKEN": Demo.token,
+        "DJANGO_SETTINGS_MODULE": "dromikon.settings",
+    }
+    out = (log or folder.parent / "demo.log").open("wb")
+    process = subprocess.Popen([sys.executable, "-m", "dromikon", "demo"], env=environment, stdout=out, stderr=out)
+    base = "http://127.0.0.1"
+    demo = Demo(process, folder, f"{base}:{ports[0]}", f"{base}:{ports[1]}", f"{base}:{ports[2]}")
+    deadline = time.monotonic() + 120
+    while not _healthy(demo):
+        if process.poll() is not None or time.monotonic() > deadline:
+            process.kill()
+            raise RuntimeError(f"the demo did not start; see {out.name}")
+        time.sleep(0.3)
+    return demo
+
+
+def _healthy(demo: Demo) -> bool:
+    try:
+        state = json.load(urllib.request.urlopen(f"{demo.address}/healthz", timeout=3))
+    except OSError:
+        return False
+    return bool(state["devices"].get("online") == 3)

@@ -1,0 +1,65 @@
+"""The screenshots of docs/screenshots, made from a fresh demo as a person would see it."""
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+
+from tools.browser import complaints, log_in, open_browser, set_theme
+from tools.demo_process import Demo, start_demo
+
+FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
+G, N = "/s/quillmere-gardens", "/s/quillmere-nursery"
+
+#: name, who looks, theme, address, seconds to wait, what to click.
+VIEWS = (
+    ("desk", "oskar", "day", f"{G}/desk", 3, None),
+    ("desk-night", "oskar", "night", f"{G}/desk", 3, None),
+    ("daybook", "ines", "day", f"{G}/daybook", 2, "[data-span='86400000']"),
+    ("trace", "ines", "night", f"{G}/daybook", 2, "[data-recent] tr td a"),
+    ("rulebook", "ines", "day", f"{G}/rulebook", 2, None),
+    ("rule-editor", "ines", "day", f"{N}/rulebook/yard-linger", 2, None),
+    ("archive", "oskar", "day", f"{G}/archive", 3, "[data-bookmark]"),
+    ("sources", "ines", "day", f"{N}/sources", 3, None),
+    ("hours", "ines", "day", f"{G}/hours", 1, None),
+    ("kit", "ines", "night", "/kit", 1, None),
+)
+
+
+def take(demo: Demo, folder: Path) -> None:
+    """All views; says what the page's console complained about."""
+    demo.provoke("cross-jetty")
+    time.sleep(19)
+    for name, person, theme, path, wait, click in VIEWS:
+        browser = open_browser()
+        log_in(browser, demo.address, person, demo.password)
+        set_theme(browser, theme)
+        browser.get(demo.address + path)
+        time.sleep(wait)
+        if click:
+            browser.find_elements(By.CSS_SELECTOR, click)[0].click()
+            time.sleep(2.5)
+        browser.save_screenshot(str(folder / f"{name}.png"))
+        print(name, *complaints(browser))
+        browser.quit()
+    browser = open_browser()
+    browser.get(f"{demo.control}/?done=cross-jetty")
+    browser.save_screenshot(str(folder / "provoke.png"))
+    browser.quit()
+
+
+def main() -> int:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        demo = start_demo(Path(folder) / "data")
+        try:
+            take(demo, FOLDER)
+        finally:
+            demo.stop()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
