@@ -11,7 +11,17 @@ from tools.browser import set_theme
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 G = "/s/quillmere-gardens"
-VIEWS = (f"{G}/desk", f"{G}/daybook", f"{G}/rulebook", f"{G}/rulebook/jetty-closed", f"{G}/archive", f"{G}/sources", f"{G}/hours", "/kit", "/s/quillmere-nursery/sources")
+VIEWS = (
+    f"{G}/desk",
+    f"{G}/daybook",
+    f"{G}/rulebook",
+    f"{G}/rulebook/jetty-closed",
+    f"{G}/archive",
+    f"{G}/sources",
+    f"{G}/hours",
+    "/kit",
+    "/s/quillmere-nursery/sources",
+)
 
 
 @pytest.mark.parametrize("theme", ["day", "night"])
@@ -35,5 +45,11 @@ def violations(browser):
     """Serious and critical ones, each with the place it was found at."""
     browser.execute_cdp_cmd("Page.setBypassCSP", {"enabled": True})
     browser.execute_script(AXE)
-    result = browser.execute_async_script("const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then(done, e => done({violations: [{impact: 'critical', id: String(e), nodes: []}]}))")
-    return [f"{v['id']} at {[n['target'] for n in v['nodes']][:3]}" for v in result["violations"] if v["impact"] in ("serious", "critical")]
+    result = browser.execute_async_script(
+        "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then(done, e => done({violations: [{impact: 'critical', id: String(e), nodes: []}]}))"
+    )
+    return [
+        f"{v['id']} at {[n['target'] for n in v['nodes']][:3]}"
+        for v in result["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]

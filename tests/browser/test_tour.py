@@ -39,11 +39,25 @@ def test_from_a_walk_on_the_jetty_to_the_played_bookmark(demo, person):
 
     # The alarm comes by itself, with place, instruction, pictures from before and from now.
     alarm = one(operator, "[data-alarm][data-open='1']", 30)
-    assert "Somebody on the jetty" in alarm.text and "Boathouse and Lake" in alarm.text and "Look whether anybody is in the water" in alarm.text
-    assert [f.text for f in alarm.find_elements(By.CSS_SELECTOR, ".strip figcaption")] == ["−10 s", "−6 s", "−3 s", "0", "+3 s", "+6 s", "now"]
+    assert (
+        "Somebody on the jetty" in alarm.text
+        and "Boathouse and Lake" in alarm.text
+        and "Look whether anybody is in the water" in alarm.text
+    )
+    assert [f.text for f in alarm.find_elements(By.CSS_SELECTOR, ".strip figcaption")] == [
+        "−10 s",
+        "−6 s",
+        "−3 s",
+        "0",
+        "+3 s",
+        "+6 s",
+        "now",
+    ]
     loaded = "[...document.querySelectorAll('[data-alarm] .strip img')].filter(i => i.complete && i.naturalWidth > 100).length"
     wait(operator).until(lambda b: js(b, loaded) == 6)
-    painted = "(c => c.getContext('2d').getImageData(100, 60, 1, 1).data[3])(document.querySelector('[data-alarm] canvas'))"
+    painted = (
+        "(c => c.getContext('2d').getImageData(100, 60, 1, 1).data[3])(document.querySelector('[data-alarm] canvas'))"
+    )
     wait(operator).until(lambda b: js(b, painted) == 255)
     assert one(operator, "[data-tile='jetty'] .why").text.startswith("Somebody on the closed jetty")
     one(second, "[data-alarm][data-open='1']")
@@ -54,7 +68,9 @@ def test_from_a_walk_on_the_jetty_to_the_played_bookmark(demo, person):
 
     # With the keyboard: n, words, Tab, tags, Ctrl+Enter.
     operator.switch_to.active_element.send_keys(Keys.ESCAPE)
-    ActionChains(operator).send_keys("n").pause(0.2).send_keys("A walker, called back.").send_keys(Keys.TAB).send_keys("walker, stray").key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(Keys.CONTROL).perform()
+    ActionChains(operator).send_keys("n").pause(0.2).send_keys("A walker, called back.").send_keys(Keys.TAB).send_keys(
+        "walker, stray"
+    ).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(Keys.CONTROL).perform()
     wait(operator).until(lambda b: not open_alarms(b))
 
     # The second sees who has answered, and cannot answer again.
@@ -84,7 +100,9 @@ def test_from_a_walk_on_the_jetty_to_the_played_bookmark(demo, person):
 def test_a_rule_is_made_from_an_event_just_seen(demo, person):
     integrator = person("ines")
     integrator.get(f"{demo.address}{G}/daybook")
-    row = wait(integrator, 90).until(lambda b: next((r for r in rows(b, "[data-recent] tr") if "Gate line" in r.text), False))
+    row = wait(integrator, 90).until(
+        lambda b: next((r for r in rows(b, "[data-recent] tr") if "Gate line" in r.text), False)
+    )
     row.find_element(By.CSS_SELECTOR, "a").click()
     assert "Visitor gate passed by night" in one(integrator, ".drawer").text
     assert "open=event-" in integrator.current_url, "it can be linked to"
@@ -109,15 +127,21 @@ def test_a_rule_is_made_from_an_event_just_seen(demo, person):
         chip.click()
     wait(integrator).until(lambda b: "Nobody receives the alarm" in b.page_source)
     button(integrator, "Send it to Duty managers").click()
-    wait(integrator).until(lambda b: "A colleague would find nothing to say" in b.find_element(By.CSS_SELECTOR, "aside").text)
+    wait(integrator).until(
+        lambda b: "A colleague would find nothing to say" in b.find_element(By.CSS_SELECTOR, "aside").text
+    )
 
     # Undo and redo.
-    operator_chip = "[...document.querySelectorAll('#part-response-0 .chip[aria-pressed=true]')].map(c => c.textContent).join()"
+    operator_chip = (
+        "[...document.querySelectorAll('#part-response-0 .chip[aria-pressed=true]')].map(c => c.textContent).join()"
+    )
     assert js(integrator, operator_chip) == "Duty managers"
     one(integrator, "h2").click()
     ActionChains(integrator).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
     wait(integrator).until(lambda b: js(b, operator_chip) == "")
-    ActionChains(integrator).key_down(Keys.CONTROL).key_down(Keys.SHIFT).send_keys("z").key_up(Keys.SHIFT).key_up(Keys.CONTROL).perform()
+    ActionChains(integrator).key_down(Keys.CONTROL).key_down(Keys.SHIFT).send_keys("z").key_up(Keys.SHIFT).key_up(
+        Keys.CONTROL
+    ).perform()
     wait(integrator).until(lambda b: js(b, operator_chip) == "Duty managers")
 
     ActionChains(integrator).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
@@ -135,12 +159,22 @@ def test_the_document_view_and_the_parts_are_the_same_rule(demo, person):
     text = one(integrator, "textarea.mono")
     wait(integrator).until(lambda b: '"jetty-line"' in text.get_attribute("value"))
     changed = text.get_attribute("value").replace('"animal"', '"bicycle"')
-    integrator.execute_script("arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))", text, changed)
+    integrator.execute_script(
+        "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
+        text,
+        changed,
+    )
     wait(integrator).until(lambda b: "class is bicycle" in one(b, "[data-sentence]").text)
-    integrator.execute_script("arguments[0].value = '{'; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))", text)
+    integrator.execute_script(
+        "arguments[0].value = '{'; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))", text
+    )
     wait(integrator).until(lambda b: "not JSON yet" in b.page_source)
     assert not one(integrator, ".editor-head .btn.own").is_enabled()
-    integrator.execute_script("window.onbeforeunload = null; arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))", text, changed.replace('"bicycle"', '"animal"'))
+    integrator.execute_script(
+        "window.onbeforeunload = null; arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
+        text,
+        changed.replace('"bicycle"', '"animal"'),
+    )
     one(integrator, "[data-sentence] a[data-part='hold_off']").click()
     wait(integrator).until(lambda b: one(b, "#part-hold_off").is_displayed())
     integrator.execute_script("document.querySelector('[x-data=editor]')._x_dataStack[0].dirty = false")

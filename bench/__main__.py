@@ -1,0 +1,30 @@
+"""`python -m bench [NAME …]`: run the measures and say which keep their limit."""
+
+import sys
+
+from bench import acknowledge, evaluation, inbox_writes, latency
+from bench.report import Result
+
+MEASURES = {
+    "evaluation": evaluation.measure,
+    "inbox": inbox_writes.measure,
+    "acknowledge": acknowledge.measure,
+    "latency": latency.measure,
+}
+
+
+def main(names: list[str]) -> int:
+    unknown = [n for n in names if n not in MEASURES]
+    if unknown:
+        print(f"there is no measure {', '.join(unknown)}; there are {', '.join(MEASURES)}", file=sys.stderr)
+        return 2
+    results: list[Result] = []
+    for name in names or list(MEASURES):
+        for result in MEASURES[name]():
+            print(result.line(), flush=True)
+            results.append(result)
+    return 0 if all(r.kept for r in results) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
