@@ -55,6 +55,9 @@ def _measure(demo: Demo, path: Path) -> Iterator[Result]:
         during += _behind(demo)
     share = during / max(1, len(times))
     ms = percentile(times, 0.99) * 1000
+    print(
+        f"       acknowledgement median {percentile(times, 0.5) * 1000:.0f} ms, 90th {percentile(times, 0.9) * 1000:.0f} ms"
+    )
     yield Result(f"acknowledgement during a backlog, 99th of {len(times)} ({share:.0%} while behind)", ms, 250, "ms")
     yield Result("acknowledgements refused by a locked database", refused, 0.5, "")
 

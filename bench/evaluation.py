@@ -15,7 +15,12 @@ def document(i: int) -> dict[str, object]:
     """One of many rules, each about a point of its own."""
     return {
         "name": f"rule {i}",
-        "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {"points": [{"id": f"p{i}"}]}},
+        "cause": {
+            "cause": "event",
+            "kind": "scene.line_crossed",
+            "phase": "pulse",
+            "where": {"points": [{"id": f"p{i}"}]},
+        },
         "provided": {
             "test": "all",
             "of": [
@@ -36,7 +41,10 @@ def evaluator(rules: int) -> Evaluator:
 
 def events(count: int, point: str, confidence: float) -> list[Event]:
     fields = {"class": "human", "confidence": confidence}
-    return [Event(i, "scene.line_crossed", point, Phase.PULSE, i * 2000, i * 2000, i * 2000, None, fields) for i in range(count)]
+    return [
+        Event(i, "scene.line_crossed", point, Phase.PULSE, i * 2000, i * 2000, i * 2000, None, fields)
+        for i in range(count)
+    ]
 
 
 def rate(subject: Evaluator, stream: list[Event]) -> float:
@@ -55,5 +63,9 @@ def measure() -> Iterator[Result]:
     mixed = [e for pair in zip(events(20_000, "p3", 90), events(20_000, "p1999", 90), strict=True) for e in pair]
     ratio = rate(few, mixed) / rate(many, mixed)
     yield Result("evaluation, cost of 1,000 rules against 10", ratio, 1.5, "times")
-    yield Result("evaluation, nothing matches", rate(many, events(200_000, "p1999", 90)), 100_000, "events/s", at_most=False)
-    yield Result("evaluation, one rule says no", rate(many, events(100_000, "p3", 10)), 20_000, "events/s", at_most=False)
+    yield Result(
+        "evaluation, nothing matches", rate(many, events(200_000, "p1999", 90)), 100_000, "events/s", at_most=False
+    )
+    yield Result(
+        "evaluation, one rule says no", rate(many, events(100_000, "p3", 10)), 20_000, "events/s", at_most=False
+    )

@@ -24,17 +24,24 @@ def measure() -> Iterator[Result]:
         connection = inbox.connect(Path(folder) / "inbox.sqlite3")
         model, database = _django_table(Path(folder) / "django.sqlite3")
         for group in range(GROUPS):
-            messages = [Message(group * SIZE + i, "onvif", "device", '{"clock_offset_ms": 0}', BODY) for i in range(SIZE)]
+            messages = [
+                Message(group * SIZE + i, "onvif", "device", '{"clock_offset_ms": 0}', BODY) for i in range(SIZE)
+            ]
             began = time.perf_counter()
             inbox.append(connection, messages)
             ours.append(time.perf_counter() - began)
-            rows = [model(received_at=m.received_at, adapter=m.adapter, source=m.source, meta=m.meta, body=m.body) for m in messages]
+            rows = [
+                model(received_at=m.received_at, adapter=m.adapter, source=m.source, meta=m.meta, body=m.body)
+                for m in messages
+            ]
             began = time.perf_counter()
             model.objects.using(database).bulk_create(rows)
             theirs.append(time.perf_counter() - began)
     ratio = sum(theirs) / sum(ours)
     rate = GROUPS * SIZE / sum(ours)
-    yield Result(f"inbox, groups of {SIZE} against bulk_create (here {rate:,.0f} messages/s)", ratio, 1.0, "times", at_most=False)
+    yield Result(
+        f"inbox, groups of {SIZE} against bulk_create (here {rate:,.0f} messages/s)", ratio, 1.0, "times", at_most=False
+    )
 
 
 def _django_table(path: Path):  # type: ignore[no-untyped-def]

@@ -24,9 +24,16 @@ new MutationObserver((changes) => {
 """
 RULE = {
     "name": "Measured",
-    "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {"points": [{"id": "gate-line"}]}},
+    "cause": {
+        "cause": "event",
+        "kind": "scene.line_crossed",
+        "phase": "pulse",
+        "where": {"points": [{"id": "gate-line"}]},
+    },
     "provided": {"test": "field", "field": "class", "op": "is", "value": "bicycle"},
-    "response": [{"do": "alarm", "priority": "low", "title": "#{object}", "groups": [{"id": "operators"}], "sound": "none"}],
+    "response": [
+        {"do": "alarm", "priority": "low", "title": "#{object}", "groups": [{"id": "operators"}], "sound": "none"}
+    ],
 }
 
 
@@ -53,7 +60,9 @@ def measure() -> Iterator[Result]:
 
 async def _make_rule(demo: Demo) -> None:
     headers = {"Authorization": f"Bearer {demo.token}"}
-    async with httpx.AsyncClient(base_url=f"{demo.address}/api/v1", headers=headers, params={"site": "quillmere-gardens"}) as client:
+    async with httpx.AsyncClient(
+        base_url=f"{demo.address}/api/v1", headers=headers, params={"site": "quillmere-gardens"}
+    ) as client:
         made = (await client.post("/rules", json={"document": RULE})).json()
         (await client.post(f"/rules/{made['id']}/enable", json={"enabled": True})).raise_for_status()
     await asyncio.sleep(1)
@@ -68,9 +77,16 @@ async def _send(demo: Demo) -> dict[int, int]:
         for i in range(RATE * SECONDS):
             await asyncio.sleep(max(0.0, begun + i / RATE - time.monotonic()))
             cls = "bicycle" if i % RATE == 25 else "other"
-            body = {"kind": "scene.line_crossed", "point": "gate-line", "phase": "pulse", "fields": {"class": cls, "object": i, "confidence": 50}}
+            body = {
+                "kind": "scene.line_crossed",
+                "point": "gate-line",
+                "phase": "pulse",
+                "fields": {"class": cls, "object": i, "confidence": 50},
+            }
             if cls == "bicycle":
                 sent[i] = time.time_ns() // 1_000_000
-            asyncio.get_running_loop().create_task(client.post(f"{demo.intake}/in/garden-gateway", content=json.dumps(body)))
+            asyncio.get_running_loop().create_task(
+                client.post(f"{demo.intake}/in/garden-gateway", content=json.dumps(body))
+            )
         await asyncio.sleep(1)
     return sent

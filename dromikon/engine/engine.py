@@ -51,6 +51,8 @@ class Engine:
         self.seq = self.at = self.inbox_position = self.act_position = 0
         self.batch = 20
         self.delay_ms = 0
+        #: How long the last batch of messages held the writer, in seconds.
+        self.spent = 0.0
         self._inbox: sqlite3.Connection | None = None
 
     # -- life ----------------------------------------------------------------------------------------------------------
@@ -90,8 +92,8 @@ class Engine:
             return 0
         started = time.perf_counter()
         if self._attempt(stored, []) and stored:
-            spent = time.perf_counter() - started
-            self.batch = max(5, min(LARGEST_BATCH, int(self.batch * min(2.0, TURN / spent)) + 1))
+            self.spent = time.perf_counter() - started
+            self.batch = max(5, min(LARGEST_BATCH, int(self.batch * min(2.0, TURN / self.spent)) + 1))
         return len(stored)
 
     def _attempt(self, stored: list[inbox.Stored], acts: list[Act]) -> bool:

@@ -54,7 +54,8 @@ def run_for_ever(engine: Engine, stop: threading.Event) -> None:
             log.warning("database trouble, trying again: %s", error)
             stop.wait(0.5)
             continue
-        stop.wait(BREATH if taken >= engine.batch // 2 and taken else IDLE)
+        # Behind: leave others as much time with the writer as we took. Otherwise look again at once.
+        stop.wait(max(BREATH, engine.spent) if taken > 10 else IDLE)
 
 
 def _deliver() -> None:

@@ -27,10 +27,10 @@ def ports(base: int) -> dict[str, int]:
     return {"control": base, "recorder": base + 1, **{camera: base + 11 + i for i, camera in enumerate(CAMERAS)}}
 
 
-def build(base: int, data: Path, host: str = "127.0.0.1") -> dict[str, Starlette]:
-    """Every stand-in as an application, by name."""
+def build(base: int, data: Path, host: str = "127.0.0.1", apart: bool = False) -> dict[str, Starlette]:
+    """Every stand-in as an application, by name. `apart`: scenery is lit in a process of its own."""
     world = World(journal=data / "provocations.jsonl")
-    studio = Studio(world, data / "scenery")
+    studio = Studio(world, data / "scenery", apart=apart)
     keep_warm(studio)
     where = ports(base)
     cameras = {
@@ -66,12 +66,14 @@ async def serve(base: int, data: Path, host: str = "127.0.0.1") -> None:
                 app, host=host, port=where[name], log_level="warning", access_log=False, timeout_graceful_shutdown=1
             )
         )
-        for name, app in build(base, data, host).items()
+        for name, app in build(base, data, host, apart=True).items()
     ]
     await asyncio.gather(*(server.serve() for server in servers))
 
 
 def main() -> None:
+    # Real devices have processors of their own; on a shared machine they must not hold up the product.
+    os.nice(10)
     base = int(os.environ.get("DROMIKON_STANDINS_PORT", "8100"))
     data = Path(os.environ.get("DROMIKON_DATA", "var")) / "standins"
     asyncio.run(serve(base, data))

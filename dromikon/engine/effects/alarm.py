@@ -7,6 +7,7 @@ from dromikon.daybook.models import Step
 from dromikon.desk.models import PRIORITY_ORDER, Alarm, Evidence
 from dromikon.engine.book import Book
 from dromikon.engine.effects.base import InsideEffect
+from dromikon.engine.effects.evidence import evidence_lane
 
 #: Moments of the evidence strip around zero, in ms.
 EVIDENCE_AT = (-10_000, -6_000, -3_000, 0, 3_000, 6_000)
@@ -54,5 +55,10 @@ class AlarmEffect(InsideEffect):
                 {"at": still.at, "offset": still.offset}, due,
             )  # fmt: skip
             book.note_step(
-                site, fetch, Step.Status.DUE, lane=f"evidence:{still.camera}", part=i + 1, expires=due + EVIDENCE_EXPIRY
+                site,
+                fetch,
+                Step.Status.DUE,
+                lane=evidence_lane(still.camera, due),
+                part=i + 1,
+                expires=due + EVIDENCE_EXPIRY,
             )

@@ -5,6 +5,7 @@ import hashlib
 from asgiref.sync import sync_to_async
 
 from dromikon import config
+from dromikon.clock import now_ms
 from dromikon.archive.pictures import source_of
 from dromikon.core.rules.evaluate import StepOrder
 from dromikon.daybook.models import Step
@@ -14,9 +15,23 @@ from dromikon.sources.models import Point
 from dromikon.wire.pictures import PicturesUnavailable
 
 
+#: A still whose moment lies further back than this belongs to a backlog, in ms.
+BACKLOG = 120_000
+#: Seconds between two stills of a backlog: the recorder has live pictures to give besides.
+BACKLOG_GAP = 1.5
+
+
+def evidence_lane(camera: str, due: int) -> str:
+    """A lane for each camera, and another for what is made up for, so that new alarms never wait behind it."""
+    return f"evidence-{'backlog' if now_ms() - due > BACKLOG else 'fresh'}:{camera}"
+
+
 class EvidenceEffect(OutsideEffect):
     def lane(self, order: StepOrder) -> str:
-        return f"evidence:{order.target}"
+        return evidence_lane(order.target, order.due)
+
+    def gap(self, lane: str) -> float:
+        return BACKLOG_GAP if lane.startswith("evidence-backlog") else 0.0
 
     async def deliver(self, step: Step) -> Sent:
         still = await Evidence.objects.filter(

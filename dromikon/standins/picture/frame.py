@@ -4,8 +4,10 @@ import io
 import math
 import threading
 from collections import OrderedDict
+from concurrent.futures import ProcessPoolExecutor
 from datetime import UTC, datetime
 from functools import lru_cache
+from multiprocessing import get_context
 from pathlib import Path
 
 import numpy as np
@@ -27,9 +29,10 @@ CAST_WIDTH, CAST_HEIGHT = 1280, 720
 class Studio:
     """Draws frames. Lit scenery is kept on disk and the last few in memory."""
 
-    def __init__(self, world: World, cache: Path | None = None) -> None:
+    def __init__(self, world: World, cache: Path | None = None, apart: bool = False) -> None:
+        """`apart`: light scenery in a process of its own, so that frames go on meanwhile."""
         self.world, self._cache = world, cache
-        self._surfaces: dict[str, Surface] = {}
+        self._pool = ProcessPoolExecutor(1, get_context("spawn")) if apart else None
         self._depths: dict[str, np.ndarray] = {}
         self._lit: OrderedDict[tuple[str, Light], Image.Image] = OrderedDict()
         self._making: dict[tuple[str, Light], threading.Lock] = {}
@@ -96,7 +99,7 @@ class Studio:
             if kept and kept.exists():
                 self._depths[camera] = np.load(kept)
             else:
-                surface = self._surface(camera)
+                surface = _surface(camera)
                 rows = np.arange(HEIGHT) * CAST_HEIGHT // HEIGHT
                 columns = np.arange(WIDTH) * CAST_WIDTH // WIDTH
                 self._depths[camera] = np.minimum(surface.depth, FAR)[rows][:, columns].astype(np.float32)
@@ -105,17 +108,9 @@ class Studio:
                     np.save(kept, self._depths[camera])
         return self._depths[camera]
 
-    def _surface(self, camera: str) -> Surface:
-        if camera not in self._surfaces:
-            place = CAMERAS[camera]
-            self._surfaces[camera] = cast(SCENES[place.scene], place.lens, CAST_WIDTH, CAST_HEIGHT)
-        return self._surfaces[camera]
-
     def _light_up(self, camera: str, now: Light) -> Image.Image:
-        place = CAMERAS[camera]
-        lens = place.lens
-        picture = lit(SCENES[place.scene], self._surface(camera), now, (lens.x, lens.y, lens.z))
-        return Image.fromarray(picture).resize((WIDTH, HEIGHT), Image.Resampling.LANCZOS)
+        lit_up = self._pool.submit(_light_up, camera, now).result() if self._pool else _light_up(camera, now)
+        return Image.fromarray(lit_up).resize((WIDTH, HEIGHT), Image.Resampling.LANCZOS)
 
     def _relay_lamp(self, picture: Image.Image, place: Camera, at: int, now: Light) -> None:
         lamp = SCENES[place.scene].relay_lamp
@@ -128,6 +123,18 @@ class Studio:
         glow = _glow(radius)
         warm = Image.new("RGB", glow.size, (255, 255, 250) if now.night else (255, 214, 140))
         picture.paste(warm, (round(spot[0]) - radius, round(spot[1]) - radius), glow)
+
+
+@lru_cache(maxsize=8)
+def _surface(camera: str) -> Surface:
+    place = CAMERAS[camera]
+    return cast(SCENES[place.scene], place.lens, CAST_WIDTH, CAST_HEIGHT)
+
+
+def _light_up(camera: str, now: Light) -> np.ndarray:
+    place = CAMERAS[camera]
+    lens = place.lens
+    return lit(SCENES[place.scene], _surface(camera), now, (lens.x, lens.y, lens.z))
 
 
 @lru_cache(maxsize=4)

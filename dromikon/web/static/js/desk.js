@@ -101,7 +101,22 @@ document.addEventListener("alpine:init", () => {
         if (image.dataset.asked) continue;
         image.dataset.asked = "1";
         const wait = Math.max(0, Number(image.dataset.stillAt) + 600 - Date.now());
-        setTimeout(() => { image.src = image.dataset.src; }, wait);
+        setTimeout(() => { this.stills.push(image); this.nextStill(); }, wait);
+      }
+    },
+
+    // Two at a time: a browser has few connections, and the next alarm must not wait for pictures of the last.
+    stills: [],
+    loading: 0,
+    nextStill() {
+      while (this.loading < 2 && this.stills.length) {
+        const image = this.stills.shift();
+        if (!image.isConnected) continue;
+        this.loading += 1;
+        const done = () => { this.loading -= 1; this.nextStill(); };
+        image.addEventListener("load", done, { once: true });
+        image.addEventListener("error", done, { once: true });
+        image.src = image.dataset.src;
       }
     },
 

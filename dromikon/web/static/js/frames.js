@@ -29,11 +29,23 @@
     }
   }
 
-  async function paint(canvas, blob) {
+  async function paint(canvas, blob) { await paintAll([canvas], blob); }
+
+  /** Decode once, paint wherever it is wanted and on screen. */
+  async function paintAll(canvases, blob) {
+    const wanted = canvases.filter(onScreen);
+    if (!wanted.length) return;
     const picture = await createImageBitmap(blob);
-    if (canvas.width !== picture.width) { canvas.width = picture.width; canvas.height = picture.height; }
-    canvas.getContext("2d").drawImage(picture, 0, 0);
+    for (const canvas of wanted) {
+      if (canvas.width !== picture.width) { canvas.width = picture.width; canvas.height = picture.height; }
+      canvas.getContext("2d").drawImage(picture, 0, 0);
+    }
     picture.close();
+  }
+
+  function onScreen(canvas) {
+    const box = canvas.getBoundingClientRect();
+    return box.width > 0 && box.bottom > 0 && box.top < window.innerHeight;
   }
 
   /** Live pictures of several cameras over one connection, painted on canvases; paused while the page is hidden. */
@@ -58,7 +70,7 @@
       const url = `/s/${this.site}/live?rate=${this.rate}&width=${this.width}&cameras=${cameras.map(encodeURIComponent).join(",")}`;
       try {
         await read(url, async (index, at, blob) => {
-          for (const canvas of this.canvases.get(cameras[index]) || []) await paint(canvas, blob).catch(() => {});
+          await paintAll(this.canvases.get(cameras[index]) || [], blob).catch(() => {});
         }, stop.signal);
       } catch (error) {
         if (error.name === "AbortError") return;
