@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable
 from contextlib import closing
 
-from django.db import OperationalError, transaction
+from django.db import OperationalError, connection, transaction
 
 from dromikon import config
 from dromikon.clock import now_ms
@@ -54,6 +54,7 @@ class Engine:
         #: How long the last batch of messages held the writer, in seconds.
         self.spent = 0.0
         self._inbox: sqlite3.Connection | None = None
+        self._versions = (-1, -1)
 
     # -- life ----------------------------------------------------------------------------------------------------------
 
@@ -76,6 +77,17 @@ class Engine:
         if self._inbox:
             self._inbox.close()
             self._inbox = None
+
+    def something_new(self) -> bool:
+        """Whether anybody wrote to inbox or database since last asked, or a rule wants to be woken: two cheap looks,
+        so that an idle engine can look often."""
+        with connection.cursor() as cursor:
+            cursor.execute("PRAGMA data_version")
+            main = cursor.fetchone()[0]
+        versions = self._connection().execute("PRAGMA data_version").fetchone()[0], main
+        changed, self._versions = versions != self._versions, versions
+        wake = self.next_wake()
+        return changed or (wake is not None and wake <= self.clock())
 
     def turn(self) -> int:
         """Work off the next batch. Returns how many messages and acts it took; 0 when nothing was waiting.

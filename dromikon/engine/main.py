@@ -20,7 +20,7 @@ from dromikon.engine.engine import Engine, Superseded
 log = logging.getLogger("dromikon.engine")
 
 #: How long to sleep when nothing waits, and between two turns of a backlog so that others can write, in seconds.
-IDLE, BREATH = 0.006, 0.020
+IDLE, BREATH = 0.002, 0.020
 
 
 class AlreadyRunning(SystemExit):
@@ -40,9 +40,10 @@ def hold_lock(path: Path) -> IO[str]:
 def run_for_ever(engine: Engine, stop: threading.Event) -> None:
     """Turn after turn. Trouble with the database is waited out; nothing accepted is lost by it."""
     last_beat = last_tidy = 0.0
+    taken = 1
     while not stop.is_set():
         try:
-            taken = engine.turn()
+            taken = engine.turn() if taken or engine.something_new() else 0
             now = time.monotonic()
             if now - last_beat > 1:
                 engine.beat()
@@ -52,6 +53,7 @@ def run_for_ever(engine: Engine, stop: threading.Event) -> None:
                 last_tidy = now
         except (OperationalError, sqlite3.Error) as error:
             log.warning("database trouble, trying again: %s", error)
+            taken = 1
             stop.wait(0.5)
             continue
         # Behind: leave others as much time with the writer as we took. Otherwise look again at once.

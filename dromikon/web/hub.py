@@ -21,7 +21,7 @@ from dromikon.core.alarms.states import OPEN_TO_ANSWER
 from dromikon.desk.services import visible_alarms
 from dromikon.people.access import Access, access
 
-POLL = 0.012
+POLL = 0.006
 PULSE = 1.0
 #: A page that missed more than this many messages is told to load afresh.
 MOST_MISSED = 500

@@ -112,7 +112,7 @@ def test_what_stands_behind_a_wall_is_hidden(studio):
 
 def test_night_is_grey_and_day_is_not(studio):
     night, day = (np.asarray(studio.frame("gate", at), int) for at in (NOON + 9 * 3_600_000, NOON))
-    spread = lambda picture: (picture.max(-1) - picture.min(-1)).mean()  # noqa: E731
+    spread = lambda picture: (picture.max(-1) - picture.min(-1)).mean()
     assert spread(night) < 8 < spread(day)
     assert night.mean() < day.mean()
 

@@ -69,7 +69,7 @@ def test_sigkill_at_random_moments_during_two_thousand_events(tmp_path):
                 "phase": "pulse",
                 "fields": {"class": "animal", "object": i},
             }
-        ).encode()  # noqa: E731
+        ).encode()
         inbox.append(
             connection,
             [

@@ -86,7 +86,7 @@ def test_the_page_says_the_same_as_the_service(client, alarm):
     client.force_login(Person.objects.get(username="opal"))
     post = lambda **c: client.post(
         f"/s/{GARDENS}/desk/alarm/{alarm.pk}/acknowledge", json.dumps(c), content_type="application/json"
-    )  # noqa: E731
+    )
     assert post(note="").json()["problems"][0]["path"] == "note"
     assert post(note="x", tags="no list").status_code == 400
     assert post(note="x", tags=["a" * 41]).status_code == 422

@@ -33,7 +33,7 @@ def test_messages_come_back_in_order_and_ids_are_never_used_again(tmp_path):
 
 def test_the_file_can_give_room_back_and_survives_power_cuts(tmp_path):
     connection = inbox.connect(tmp_path / "i.sqlite3")
-    pragma = lambda name: connection.execute(f"PRAGMA {name}").fetchone()[0]  # noqa: E731
+    pragma = lambda name: connection.execute(f"PRAGMA {name}").fetchone()[0]
     assert (pragma("auto_vacuum"), pragma("journal_mode"), pragma("synchronous")) == (2, "wal", 2)
     with sqlite3.connect(config.database()) as main:
         assert main.execute("PRAGMA auto_vacuum").fetchone()[0] == 2

@@ -5,15 +5,14 @@ import hashlib
 from asgiref.sync import sync_to_async
 
 from dromikon import config
-from dromikon.clock import now_ms
 from dromikon.archive.pictures import source_of
+from dromikon.clock import now_ms
 from dromikon.core.rules.evaluate import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.desk.models import Evidence
 from dromikon.engine.effects.base import OutsideEffect, Sent
 from dromikon.sources.models import Point
 from dromikon.wire.pictures import PicturesUnavailable
-
 
 #: A still whose moment lies further back than this belongs to a backlog, in ms.
 BACKLOG = 120_000
