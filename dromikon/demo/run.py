@@ -2,10 +2,13 @@
 
 import os
 import signal
+import socket
 import subprocess
 import sys
 import threading
 import time
+from collections.abc import Iterable
+from contextlib import closing
 from dataclasses import dataclass, field
 
 from django.core.management import call_command
@@ -51,7 +54,9 @@ def run() -> int:
     for sign in (signal.SIGINT, signal.SIGTERM):
         signal.signal(sign, lambda *_: stop.set())
     parts = [Part(name) for name in PARTS]
-    for part in parts:
+    parts[0].start()
+    _until_answered(ports(config.standins_port()).values())
+    for part in parts[1:]:
         part.start()
     _welcome()
     while not stop.wait(0.3):
@@ -63,6 +68,17 @@ def run() -> int:
     for part in parts:
         _wait_for(part)
     return 0
+
+
+def _until_answered(where: Iterable[int], seconds: float = 10.0) -> None:
+    """Wait until the stand-ins listen, so that no session begins with a failure that is none."""
+    deadline = time.monotonic() + seconds
+    for port in where:
+        while time.monotonic() < deadline:
+            with closing(socket.socket()) as probe:
+                if probe.connect_ex(("127.0.0.1", port)) == 0:
+                    break
+            time.sleep(0.05)
 
 
 def _look_after(part: Part) -> None:

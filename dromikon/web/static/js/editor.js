@@ -238,8 +238,11 @@ document.addEventListener("alpine:init", () => {
         box.setAttribute("x", x(b.start));
         box.setAttribute("width", Math.max(4, x(b.open ? last : b.end) - x(b.start)));
         const words = b.open ? `${b.label} …` : b.label;
-        const anchor = x(b.start) > 230 ? "end" : "start";
-        svg.append(make("text", { x: anchor === "end" ? Math.min(380, x(b.end)) : x(b.start) + 4, y: y + 9, "text-anchor": anchor }, words));
+        // A word never crosses the zero line: what ends at zero is named left of it, or right of it where room is short.
+        const before = b.end <= 0 && !b.open;
+        const anchor = before ? (x(0) > 130 ? "end" : "start") : x(b.start) > 230 ? "end" : "start";
+        const place = before ? x(0) + (anchor === "end" ? -6 : 6) : anchor === "end" ? Math.min(380, x(b.end)) : x(b.start) + 4;
+        svg.append(make("text", { x: place, y: y + 9, "text-anchor": anchor }, words));
       };
       above.forEach((b, i) => bar(b, i, i * 34 + 8));
       below.forEach((b, i) => bar(b, i, line + 24 + i * 34));
