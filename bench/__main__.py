@@ -2,12 +2,13 @@
 
 import sys
 
-from bench import acknowledge, evaluation, inbox_writes, latency
+from bench import acknowledge, evaluation, frames, inbox_writes, latency
 from bench.report import Result
 
 MEASURES = {
     "evaluation": evaluation.measure,
     "inbox": inbox_writes.measure,
+    "frames": frames.measure,
     "acknowledge": acknowledge.measure,
     "latency": latency.measure,
 }

@@ -41,6 +41,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
+    "dromikon.web.middleware.DatabaseTrouble",
     "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "dromikon.urls"

@@ -8,6 +8,7 @@ from dromikon.archive import views as archive
 from dromikon.daybook import views as daybook
 from dromikon.desk import views as desk
 from dromikon.hours import views as hours
+from dromikon.people import views as people
 from dromikon.rulebook import views as rulebook
 from dromikon.sources import views as sources
 from dromikon.web import views as web
@@ -47,6 +48,7 @@ urlpatterns = [
     path(SITE + "archive/bookmarks", archive.make_bookmark, name="archive.bookmark"),
     path(SITE + "archive/<str:camera>/axis", archive.axis, name="archive.axis"),
     path(SITE + "hours", hours.hours, name="hours"),
+    path(SITE + "audit", people.audit_trail, name="audit"),
     path(SITE + "live", archive.live, name="pictures.live"),
     path(SITE + "picture/<str:camera>", archive.picture, name="pictures.picture"),
     path(SITE + "frames/<str:camera>", archive.frames, name="pictures.frames"),

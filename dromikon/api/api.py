@@ -6,6 +6,7 @@ Ids are text. Field names are stable. Lists take `limit` and, where they can be 
 from typing import Annotated, Any
 
 from django.core.exceptions import PermissionDenied
+from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Query, Schema
 from ninja.security import HttpBearer
@@ -28,6 +29,7 @@ from dromikon.rulebook.services import Overtaken, Refused, delete, read_document
 from dromikon.sites.facts import facts_of
 from dromikon.sources.models import Device, Point
 from dromikon.sources.services import last_seen
+from dromikon.web.middleware import unavailable
 
 MOST = 500
 
@@ -215,6 +217,11 @@ def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
         return api.create_response(request, {"error": "You belong to several sites: name one with ?site=."}, status=400)
     problems = [p.model_dump() for p in error.problems]
     return api.create_response(request, {"error": "Some of this cannot be accepted.", "problems": problems}, status=422)
+
+
+@api.exception_handler(OperationalError)
+def _trouble(request: HttpRequest, error: OperationalError) -> HttpResponse:
+    return unavailable(request)
 
 
 @api.exception_handler(Http404)

@@ -30,5 +30,6 @@ def frame(request: HttpRequest) -> dict[str, Any]:
         "page": page,
         "my_sites": [a.site for a in all_access(person)],
         "theme": theme if theme in ("day", "night") else "auto",
+        "may_audit": any(a.may(May.SEE_AUDIT) for a in all_access(person)),
         "may_build": any(a.may(May.EDIT_RULES) for a in all_access(person)),
     }
