@@ -67,6 +67,15 @@ for kind in (
     Kind("scene.loitering", "Loitering", "has somebody lingering", STATE, ("detector",), OBJECT_FIELDS, icon="clock"),
     Kind("scene.motion", "Motion", "sees motion", STATE, ("camera",), icon="wave-sine"),
     Kind("input.active", "Contact on", "is on", STATE, ("input",), icon="plug"),
+    Kind(
+        "sensor.reading",
+        "Reading",
+        "reads",
+        (Phase.READING,),
+        ("sensor",),
+        (FieldKind("value", "value", "number"), FieldKind("unit", "unit", "text")),
+        icon="wave-sine",
+    ),
     Kind("device.lost", "Device lost", "is out of reach", STATE, ("camera",), icon="plug-x"),
     Kind(
         "button.pressed",

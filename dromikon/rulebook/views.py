@@ -145,7 +145,7 @@ def catalogue_of(facts: Facts) -> dict[str, Any]:
     """What the editor can choose from, as JSON."""
     areas = {a.id: a.name for a in facts.areas}
     return {
-        "causes": [{"name": name, "label": CAUSES[name].label} for name in CAUSES.names()],
+        "causes": [{"name": name, "label": CAUSES[name].label} for name in CAUSES.names() if CAUSES[name].in_form],
         "kinds": [
             {
                 "name": k.name,

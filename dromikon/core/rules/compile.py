@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from dromikon.core.events import Event
 from dromikon.core.facts import Facts, LiveRule
 from dromikon.core.instants import Instant
+from dromikon.core.rules.causes import Watcher
 from dromikon.core.rules.conditions import Test
 from dromikon.core.rules.document import HoldOff, RuleDocument
 
@@ -18,6 +19,7 @@ class CompiledRule:
     id: str
     revision: int
     document: RuleDocument
+    watcher: Watcher
     provided: Test | None
     within_hours: Callable[[Instant], bool] | None
     hold_off_key: Callable[[Event], str] | None
@@ -33,6 +35,7 @@ def compile_rule(live: LiveRule, facts: Facts) -> CompiledRule:
         id=live.id,
         revision=live.revision,
         document=document,
+        watcher=document.cause.watcher(facts),
         provided=document.provided.compile("provided") if document.provided else None,
         within_hours=_hours_test(document, facts),
         hold_off_key=_hold_off_key(document.hold_off, facts) if document.hold_off else None,
@@ -43,7 +46,8 @@ def build_index(rules: list[CompiledRule], facts: Facts) -> Index:
     """(kind, point) -> the rules that must look at such an event."""
     index: dict[tuple[str, str], list[CompiledRule]] = defaultdict(list)
     for rule in rules:
-        for key in rule.document.cause.triggers(facts):
+        # A cause may name a point twice; it is still shown each event once.
+        for key in dict.fromkeys(rule.document.cause.triggers(facts)):
             index[key].append(rule)
     return {key: tuple(found) for key, found in index.items()}
 

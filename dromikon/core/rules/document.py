@@ -6,17 +6,15 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 from pydantic import Field, ValidationError, model_validator
 
 from dromikon.core.rules.actions import ACTIONS, Action
-from dromikon.core.rules.causes import CAUSES, Cause
+from dromikon.core.rules.causes import CAUSES, AnyCause
 from dromikon.core.rules.conditions import AnyCondition
 from dromikon.core.rules.parts import Part, Ref
 
 FORMAT = "dromikon-rule/1"
 
 if TYPE_CHECKING:
-    AnyCause = Cause
     AnyAction = Action
 else:
-    AnyCause = Annotated[Union[tuple(CAUSES)], Field(discriminator="cause")]
     AnyAction = Annotated[Union[tuple(ACTIONS)], Field(discriminator="do")]
 
 MAX_DEPTH = 12
@@ -64,7 +62,11 @@ class RuleDocument(Part):
 
     def refs(self) -> list[tuple[str, str, Ref]]:
         """Every reference, as (path, what it names, reference)."""
-        found = [(f"cause.where.{path}", what, ref) for path, what, ref in self.cause.where.refs()]
+        found = [
+            (f"cause.{inside}.{path}", what, ref)
+            for inside, _, where in self.cause.selections()
+            for path, what, ref in where.refs()
+        ]
         if self.hours:
             found.append(("hours.hours", "hours", self.hours.hours))
         for i, step in enumerate(self.response):

@@ -255,14 +255,16 @@ class Evaluator:
         memory = self._memory[rule.id]
         if event.phase is Phase.END:
             self._end_runs(rule, event, outcome)
-        answer = rule.document.cause.on_event(event, memory)
+        answer = rule.watcher.on_event(event, memory)
         if answer is None:
             return
+        if answer.ended:
+            self._end_runs(rule, event, outcome)
         if answer.fires:
             self._decide(rule, event, event.seq, event.at, outcome)
         elif answer.called_off is not None:
             outcome.verdicts.append(Verdict(answer.called_off, rule.id, rule.revision, "called_off"))
-        else:
+        elif answer.due is not None:
             outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, "waiting", due=answer.due))
 
     def _on_tick(self, tick: Tick) -> Outcome:
@@ -281,7 +283,7 @@ class Evaluator:
         return outcome
 
     def _cause_due(self, rule: CompiledRule, key: str, tick: Tick, outcome: Outcome) -> None:
-        stored = rule.document.cause.on_due(key, self._memory[rule.id])
+        stored = rule.watcher.on_due(key, self._memory[rule.id])
         if stored is not None:
             self._decide(rule, event_from_json(stored), tick.seq, tick.at, outcome)
 

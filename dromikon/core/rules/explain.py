@@ -15,8 +15,8 @@ OUTCOMES = {
     "not_provided": "conditions not met",
     "outside_hours": "not in its hours",
     "held_off": "held off",
-    "waiting": "waiting to see whether it lasts",
-    "called_off": "ended before it had lasted long enough",
+    "waiting": "waiting for what must follow",
+    "called_off": "called off before its time was up",
     "initial": "state at first connection, starts nothing",
 }
 

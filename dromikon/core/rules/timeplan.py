@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import KINDS
 from dromikon.core.rules.document import RuleDocument
 
 
@@ -32,7 +31,7 @@ class TimePlan:
 
 def detector_wait(document: RuleDocument, facts: Facts) -> float:
     """The longest time any chosen detector watches before it reports, in seconds."""
-    points = document.cause.where.resolve(facts, KINDS[document.cause.event_kind()].point_kinds)
+    points = {p for _, p in document.cause.triggers(facts)}
     return max((facts.point_by_id[p].waits for p in points), default=0.0)
 
 

@@ -1,14 +1,33 @@
 """The causes a rule can have. Register one more with one line below."""
 
+from typing import TYPE_CHECKING, Annotated, Union
+
+from pydantic import Field
+
 from dromikon.core.registry import Registry
-from dromikon.core.rules.causes.base import Answer, Cause, Memory
+from dromikon.core.rules.causes.anyof import AnyOfCause
+from dromikon.core.rules.causes.base import Answer, Cause, Memory, Watcher
 from dromikon.core.rules.causes.button import ButtonCause
 from dromikon.core.rules.causes.event import EventCause
 from dromikon.core.rules.causes.lasting import LastingCause
+from dromikon.core.rules.causes.level import LevelCause
+from dromikon.core.rules.causes.several import MissingCause, OrderCause, RepeatedCause, TogetherCause
 
 CAUSES: Registry[type[Cause]] = Registry("cause")
 CAUSES.add("event", EventCause)
 CAUSES.add("lasting", LastingCause)
 CAUSES.add("button", ButtonCause)
+CAUSES.add("any", AnyOfCause)
+CAUSES.add("together", TogetherCause)
+CAUSES.add("order", OrderCause)
+CAUSES.add("missing", MissingCause)
+CAUSES.add("repeated", RepeatedCause)
+CAUSES.add("level", LevelCause)
 
-__all__ = ["CAUSES", "Answer", "Cause", "Memory"]
+if TYPE_CHECKING:
+    AnyCause = Cause
+else:
+    AnyCause = Annotated[Union[tuple(CAUSES)], Field(discriminator="cause")]
+AnyOfCause.model_rebuild(_types_namespace={"AnyCause": AnyCause})
+
+__all__ = ["CAUSES", "Answer", "AnyCause", "Cause", "Memory", "Watcher"]

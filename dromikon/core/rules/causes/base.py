@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator, MutableMapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Protocol
 
 from dromikon.core.events import Event
 from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
+from dromikon.core.kinds import KINDS
 from dromikon.core.rules.parts import Part, Phrase
 from dromikon.core.rules.selection import Selection
 
@@ -16,32 +17,55 @@ Memory = MutableMapping[str, dict[str, Any]]
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """What a cause says to an event: it `fires`, or waits until `due`, or stops waiting (`called_off`)."""
+    """What a cause says to an event: it `fires`, or waits until `due`, or stops waiting (`called_off` is the place of
+    the event that is no longer waited on). `ended`: what it reported before is over."""
 
     fires: bool = False
     due: Instant | None = None
     called_off: int | None = None
+    ended: bool = False
 
 
 FIRES = Answer(fires=True)
 
 
-class Cause(Part):
-    """A document part that says what starts a rule, and decides it from one event at a time."""
-
-    label: ClassVar[str]
-    where: Selection
-
-    def triggers(self, facts: Facts) -> Iterator[tuple[str, str]]:
-        """The (kind, point) pairs this cause must be shown: the index key."""
-        raise NotImplementedError
+class Watcher(Protocol):
+    """A cause made ready for one site: it is shown the events it asked for, and decides."""
 
     def on_event(self, event: Event, memory: Memory) -> Answer | None:
         """Look at one indexed event. None: it is not of this cause, and no verdict is due."""
-        raise NotImplementedError
+        ...
 
     def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
         """A row has come due: the event (as stored) that now fires, or None."""
+        ...
+
+
+class Cause(Part):
+    """A document part that says what starts a rule. A simple cause is its own watcher."""
+
+    label: ClassVar[str]
+    #: Whether the editor has a form for it; others are written in the document view.
+    in_form: ClassVar[bool] = False
+
+    def watcher(self, facts: Facts) -> Watcher:
+        """The cause made ready for a site."""
+        return self
+
+    def selections(self) -> tuple[tuple[str, str, Selection], ...]:
+        """Every selection inside, as (path below the cause, the kind chosen from, selection)."""
+        raise NotImplementedError
+
+    def triggers(self, facts: Facts) -> Iterator[tuple[str, str]]:
+        """The (kind, point) pairs this cause must be shown: the index key."""
+        for _, kind, where in self.selections():
+            for point in where.resolve(facts, KINDS[kind].point_kinds):
+                yield kind, point
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        raise NotImplementedError
+
+    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
         return None
 
     def phrases(self, facts: Facts) -> list[Phrase]:

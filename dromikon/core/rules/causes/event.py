@@ -1,6 +1,5 @@
 """Cause: an event of a kind, at a selection of points, in a phase."""
 
-from collections.abc import Iterator
 from typing import ClassVar, Literal
 
 from pydantic import field_validator, model_validator
@@ -10,13 +9,16 @@ from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
 from dromikon.core.rules.parts import Phrase
+from dromikon.core.rules.selection import Selection
 
 
 class EventCause(Cause):
     """Fires on each event of `kind` in `phase` at one of the points."""
 
+    in_form: ClassVar[bool] = True
     label: ClassVar[str] = "An event"
     cause: Literal["event"] = "event"
+    where: Selection
     kind: str
     phase: Phase
 
@@ -34,9 +36,8 @@ class EventCause(Cause):
             )
         return self
 
-    def triggers(self, facts: Facts) -> Iterator[tuple[str, str]]:
-        for point in self.where.resolve(facts, KINDS[self.kind].point_kinds):
-            yield self.kind, point
+    def selections(self) -> tuple[tuple[str, str, Selection], ...]:
+        return (("where", self.kind, self.where),)
 
     def on_event(self, event: Event, memory: Memory) -> Answer | None:
         return FIRES if event.phase is self.phase else None

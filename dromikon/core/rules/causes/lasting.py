@@ -1,6 +1,5 @@
 """Cause: a state has lasted a while."""
 
-from collections.abc import Iterator
 from typing import Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
@@ -11,14 +10,17 @@ from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.base import Answer, Cause, Memory
 from dromikon.core.rules.causes.event import known_kind
 from dromikon.core.rules.parts import Phrase, seconds
+from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
 
 
 class LastingCause(Cause):
     """Fires once when a state of `kind` has gone on for `seconds`. For a late event it counts from learning it."""
 
+    in_form: ClassVar[bool] = True
     label: ClassVar[str] = "A state that lasts"
     cause: Literal["lasting"] = "lasting"
+    where: Selection
     kind: str
     seconds: float = Field(gt=0, le=86_400)
 
@@ -33,9 +35,8 @@ class LastingCause(Cause):
             raise ValueError(f"{self.kind} is momentary and cannot last; use the cause 'event'")
         return self
 
-    def triggers(self, facts: Facts) -> Iterator[tuple[str, str]]:
-        for point in self.where.resolve(facts, KINDS[self.kind].point_kinds):
-            yield self.kind, point
+    def selections(self) -> tuple[tuple[str, str, Selection], ...]:
+        return (("where", self.kind, self.where),)
 
     def on_event(self, event: Event, memory: Memory) -> Answer | None:
         key = f"lasting|{event.point}"

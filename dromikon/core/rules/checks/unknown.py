@@ -28,10 +28,12 @@ def unknown_reference(document: RuleDocument, facts: Facts) -> Iterator[Finding]
 
 def no_point(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
     """A selection that no point of the right sort falls into, so that the rule can never fire."""
-    kind = KINDS[document.cause.event_kind()]
-    if not document.cause.where.resolve(facts, kind.point_kinds):
-        reason = f"No {' or '.join(kind.point_kinds)} is selected, so this never fires."
-        yield Finding(NOWHERE, "error", "cause.where", reason, f"“{kind.label}” comes from a {kind.point_kinds[0]}.")
+    for path, name, where in document.cause.selections():
+        kind = KINDS[name]
+        if not where.resolve(facts, kind.point_kinds):
+            reason = f"No {' or '.join(kind.point_kinds)} is selected, so this never fires."
+            hint = f"“{kind.label}” comes from a {kind.point_kinds[0]}."
+            yield Finding(NOWHERE, "error", f"cause.{path}", reason, hint)
 
 
 def unknown_field(document: RuleDocument, facts: Facts) -> Iterator[Finding]:

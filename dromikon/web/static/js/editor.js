@@ -30,6 +30,8 @@ document.addEventListener("alpine:init", () => {
       const name = this.doc.cause && (this.doc.cause.cause === "button" ? "button.pressed" : this.doc.cause.kind);
       return this.catalogue.kinds.find((k) => k.name === name) || null;
     },
+    get hasForm() { return Boolean(this.doc.cause) && this.catalogue.causes.some((c) => c.name === this.doc.cause.cause); },
+    get onlyDocument() { return Boolean(this.doc.cause) && !this.hasForm; },
     get fields() { return this.kind ? this.kind.fields : []; },
     get phases() { return this.kind ? this.kind.phases : []; },
     get relays() { return this.catalogue.points.filter((p) => p.kind === "relay"); },
@@ -66,7 +68,7 @@ document.addEventListener("alpine:init", () => {
       this.changed();
     },
     get offers() {
-      if (!this.kind) return [];
+      if (!this.kind || !this.hasForm) return [];
       const wanted = this.pick.toLowerCase();
       const where = this.doc.cause.where;
       const fitting = this.catalogue.points.filter((p) => this.kind.point_kinds.includes(p.kind));

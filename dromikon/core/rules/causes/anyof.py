@@ -1,0 +1,88 @@
+"""Cause: one of several causes."""
+
+from collections.abc import Iterator, MutableMapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.events import Event
+from dromikon.core.facts import Facts
+from dromikon.core.rules.causes.base import Answer, Cause, Memory, Watcher
+from dromikon.core.rules.parts import Phrase, listed
+from dromikon.core.rules.selection import Selection
+
+if TYPE_CHECKING:
+    AnyCause = Cause
+
+
+class AnyOfCause(Cause):
+    """Fires whenever one of its causes does. Each keeps a memory of its own."""
+
+    label: ClassVar[str] = "Any of"
+    cause: Literal["any"] = "any"
+    of: "tuple[AnyCause, ...]" = Field(min_length=2, max_length=8)
+
+    def selections(self) -> tuple[tuple[str, str, Selection], ...]:
+        return tuple(
+            (f"of.{i}.{path}", kind, where) for i, c in enumerate(self.of) for path, kind, where in c.selections()
+        )
+
+    def watcher(self, facts: Facts) -> "AnyOfWatcher":
+        points = tuple(frozenset(c.triggers(facts)) for c in self.of)
+        return AnyOfWatcher(tuple(c.watcher(facts) for c in self.of), points)
+
+    def phrases(self, facts: Facts) -> list[Phrase]:
+        return list(listed([c.phrases(facts) for c in self.of], "or"))
+
+    def event_kind(self) -> str:
+        return self.of[0].event_kind()
+
+    @property
+    def waits(self) -> float:
+        return max(c.waits for c in self.of)
+
+    @property
+    def ends(self) -> bool:
+        return all(c.ends for c in self.of)
+
+
+@dataclass(frozen=True, slots=True)
+class AnyOfWatcher:
+    watchers: tuple[Watcher, ...]
+    shown: tuple[frozenset[tuple[str, str]], ...]
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        answers = []
+        for i, watcher in enumerate(self.watchers):
+            if (event.kind, event.point) in self.shown[i]:
+                answer = watcher.on_event(event, Drawer(memory, i))
+                if answer is not None:
+                    answers.append(answer)
+        return next((a for a in answers if a.fires), answers[0] if answers else None)
+
+    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+        number, inner = key.split("|", 1)
+        return self.watchers[int(number)].on_due(inner, Drawer(memory, int(number)))
+
+
+class Drawer(MutableMapping[str, dict[str, Any]]):
+    """One cause's part of a rule's memory."""
+
+    def __init__(self, memory: Memory, number: int) -> None:
+        self._memory, self._prefix = memory, f"{number}|"
+
+    def __getitem__(self, key: str) -> dict[str, Any]:
+        return self._memory[self._prefix + key]
+
+    def __setitem__(self, key: str, row: dict[str, Any]) -> None:
+        self._memory[self._prefix + key] = row
+
+    def __delitem__(self, key: str) -> None:
+        del self._memory[self._prefix + key]
+
+    def __iter__(self) -> Iterator[str]:
+        return (k.removeprefix(self._prefix) for k in self._memory if k.startswith(self._prefix))
+
+    def __len__(self) -> int:
+        return sum(1 for _ in self)

@@ -1,0 +1,121 @@
+"""Cause: a reading passes a value, leaves a band, or changes too fast."""
+
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from dromikon.core.events import Event, Phase
+from dromikon.core.facts import Facts
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
+from dromikon.core.rules.causes.event import known_kind
+from dromikon.core.rules.parts import Phrase, seconds
+from dromikon.core.rules.selection import Selection
+from dromikon.core.stored import event_to_json
+
+
+class LevelCause(Cause):
+    """Fires once when a reading goes beyond a limit and stays there for `held` seconds; again only after it has come
+    back by `hysteresis`. The first reading ever only says on which side things stand.
+
+    `way`: `up` past `value`, `down` past `value`, `out` of the band from `low` to `value`, or `rate`: a change of at
+    least `value` per minute since the reading before.
+    """
+
+    label: ClassVar[str] = "A level"
+    cause: Literal["level"] = "level"
+    kind: str = "sensor.reading"
+    field: str = "value"
+    way: Literal["up", "down", "out", "rate"]
+    value: float
+    low: float | None = None
+    hysteresis: float = Field(default=0, ge=0)
+    held: float = Field(default=0, ge=0, le=86_400)
+    where: Selection
+
+    @field_validator("kind")
+    @classmethod
+    def _reads(cls, value: str) -> str:
+        if Phase.READING not in KINDS[known_kind(value)].phases:
+            raise ValueError(f"{value} has no readings")
+        return value
+
+    @model_validator(mode="after")
+    def _band(self) -> "LevelCause":
+        if (self.way == "out") != (self.low is not None) or (self.low is not None and self.low >= self.value):
+            raise ValueError("a band has a low below its value; the other ways have none")
+        return self
+
+    def selections(self) -> tuple[tuple[str, str, Selection], ...]:
+        return (("where", self.kind, self.where),)
+
+    def watcher(self, facts: Facts) -> "LevelWatcher":
+        return LevelWatcher(self)
+
+    def phrases(self, facts: Facts) -> list[Phrase]:
+        known = KINDS[self.kind].field(self.field)
+        unit = f" {known.unit}" if known and known.unit else ""
+        limit = {
+            "up": f" rises to {self.value:g}{unit}",
+            "down": f" falls to {self.value:g}{unit}",
+            "out": f" leaves {self.low:g} to {self.value:g}{unit}" if self.low is not None else "",
+            "rate": f" changes by {self.value:g}{unit} a minute",
+        }[self.way]
+        held = f" for {seconds(self.held)}" if self.held else ""
+        return [*self.where.phrases(facts, "cause"), Phrase(limit + held, "cause", name=True)]
+
+    def event_kind(self) -> str:
+        return self.kind
+
+    @property
+    def waits(self) -> float:
+        return self.held
+
+    @property
+    def ends(self) -> bool:
+        return True
+
+
+@dataclass(frozen=True, slots=True)
+class LevelWatcher:
+    """Two rows for each point: which side it is on, and, while it must be held, since when."""
+
+    cause: LevelCause
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        reading = event.fields.get(self.cause.field)
+        if isinstance(reading, bool) or not isinstance(reading, int | float):
+            return None
+        side, waiting = f"side|{event.point}", f"level|{event.point}"
+        row = memory.get(side)
+        beyond = self._beyond(float(reading), event.at, row)
+        memory[side] = {"beyond": beyond, "value": float(reading), "at": event.at}
+        if row is None or beyond == row["beyond"]:
+            return None
+        if not beyond:
+            left = memory.pop(waiting, None)
+            return Answer(called_off=left["event"]["seq"] if left else None, ended=True)
+        if not self.cause.held:
+            return FIRES
+        due = event.at + round(self.cause.held * 1000)
+        memory[waiting] = {"due": due, "event": event_to_json(event)}
+        return Answer(due=due)
+
+    def _beyond(self, value: float, at: int, row: dict[str, Any] | None) -> bool:
+        cause, was = self.cause, bool(row and row["beyond"])
+        back = cause.hysteresis if was else 0.0
+        if cause.way == "up":
+            return value > cause.value - back if was else value >= cause.value
+        if cause.way == "down":
+            return value < cause.value + back if was else value <= cause.value
+        if cause.way == "out":
+            low = cause.low if cause.low is not None else cause.value
+            return value < low + back or value > cause.value - back
+        if row is None or at <= row["at"]:
+            return was
+        return bool(abs(value - row["value"]) / ((at - row["at"]) / 60_000) >= cause.value - back)
+
+    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+        event: dict[str, Any] = memory.pop(key)["event"]
+        return event

@@ -1,0 +1,100 @@
+"""What causes over several events share: a pattern for one event, and the key that joins events to each other."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from dromikon.core.events import Event, Phase
+from dromikon.core.facts import Facts
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.causes.event import known_kind
+from dromikon.core.rules.conditions import AnyCondition
+from dromikon.core.rules.parts import Part, Phrase
+from dromikon.core.rules.selection import Selection
+
+
+class Pattern(Part):
+    """One event of a kind in a phase at the selected points, provided something of its own."""
+
+    kind: str
+    phase: Phase
+    where: Selection
+    provided: AnyCondition | None = None
+
+    @field_validator("kind")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        return known_kind(value)
+
+    @model_validator(mode="after")
+    def _phase_of_kind(self) -> "Pattern":
+        if self.phase not in KINDS[self.kind].phases:
+            raise ValueError(f"{self.kind} has no phase {self.phase.value!r}")
+        return self
+
+    def test(self, facts: Facts) -> Callable[[Event], bool]:
+        """A function that says whether an event is of this pattern."""
+        points = self.where.resolve(facts, KINDS[self.kind].point_kinds)
+        provided = self.provided.compile("provided") if self.provided else None
+
+        def matches(event: Event) -> bool:
+            if event.kind != self.kind or event.phase is not self.phase or event.point not in points:
+                return False
+            return provided is None or provided(event, [])
+
+        return matches
+
+    def phrases(self, facts: Facts) -> list[Phrase]:
+        says = KINDS[self.kind].says
+        words = [
+            *self.where.phrases(facts, "cause"),
+            Phrase(f" {'no longer ' if self.phase is Phase.END else ''}{says}", "cause"),
+        ]
+        if self.provided:
+            words += [Phrase(" (", "cause"), *self.provided.phrases(facts, self.kind, "cause"), Phrase(")", "cause")]
+        return words
+
+
+class Join(Part):
+    """What must be the same for events to belong together. `sightline`: the first camera that looks at the point."""
+
+    per: Literal["nothing", "point", "area", "sightline", "field"] = "nothing"
+    field: str = Field(default="", max_length=64)
+
+    @model_validator(mode="after")
+    def _field_named(self) -> "Join":
+        if (self.per == "field") != bool(self.field):
+            raise ValueError("name a field exactly when joining per field")
+        return self
+
+    def key(self, facts: Facts) -> Callable[[Event], str | None]:
+        """The join key of an event; None for one that lacks the field, which then belongs to nothing."""
+        if self.per == "nothing":
+            return lambda event: ""
+        if self.per == "point":
+            return lambda event: event.point
+        if self.per == "area":
+            areas = {p.id: p.area or "" for p in facts.points}
+            return lambda event: areas.get(event.point, "")
+        if self.per == "sightline":
+            return lambda event: next(iter(facts.cameras_of(event.point)), event.point)
+        name = self.field
+        return lambda event: None if event.fields.get(name) is None else str(event.fields[name])[:200]
+
+    def words(self) -> str:
+        """How it reads behind a cause; empty for no join."""
+        return "" if self.per == "nothing" else f" at the same {self.field or self.per}"
+
+
+@dataclass(frozen=True, slots=True)
+class Joined:
+    """Patterns and join of a cause, made ready for a site."""
+
+    tests: tuple[Callable[[Event], bool], ...]
+    key: Callable[[Event], str | None]
+
+    def places(self, event: Event) -> list[int]:
+        """Which patterns an event is of."""
+        return [i for i, test in enumerate(self.tests) if test(event)]

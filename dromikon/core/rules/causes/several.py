@@ -1,0 +1,244 @@
+"""Causes over several events: together, in order, missing, repeated.
+
+Memory is one row for each join key, woken and forgotten when its window is over. `CAP` bounds the rows of one rule, so
+that a stream of ever new plates cannot grow it without limit; when it is reached the oldest row goes, and is counted.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.events import Event
+from dromikon.core.facts import Facts
+from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
+from dromikon.core.rules.causes.pattern import Join, Joined, Pattern
+from dromikon.core.rules.parts import Phrase, listed, seconds
+from dromikon.core.rules.selection import Selection
+from dromikon.core.stored import event_to_json
+
+CAP = 10_000
+FORGOTTEN = "forgotten"
+
+
+def remember(memory: Memory, key: str, row: dict[str, Any]) -> None:
+    """Keep a row, forgetting the oldest when the cap is reached. Rows stand in the order they were begun."""
+    if key not in memory and len(memory) >= CAP:
+        oldest = next(k for k in memory if k != FORGOTTEN and not k.startswith(("run|", "hold|")))
+        del memory[oldest]
+        memory[FORGOTTEN] = {"count": memory.get(FORGOTTEN, {"count": 0})["count"] + 1}
+    memory[key] = row
+
+
+def _ms(span: float) -> int:
+    return round(span * 1000)
+
+
+class SeveralCause(Cause):
+    """What the four have in common."""
+
+    within: float = Field(gt=0, le=86_400)
+    join: Join = Join()
+
+    def patterns(self) -> tuple[tuple[str, Pattern], ...]:
+        """The patterns with their paths below the cause."""
+        raise NotImplementedError
+
+    def selections(self) -> tuple[tuple[str, str, Selection], ...]:
+        return tuple((f"{path}.where", p.kind, p.where) for path, p in self.patterns())
+
+    def joined(self, facts: Facts) -> Joined:
+        return Joined(tuple(p.test(facts) for _, p in self.patterns()), self.join.key(facts))
+
+    def event_kind(self) -> str:
+        return self.patterns()[-1][1].kind
+
+
+class TogetherCause(SeveralCause):
+    """Fires when all patterns have been seen within `within` seconds, in any order."""
+
+    label: ClassVar[str] = "Several together"
+    cause: Literal["together"] = "together"
+    of: tuple[Pattern, ...] = Field(min_length=2, max_length=8)
+
+    def patterns(self) -> tuple[tuple[str, Pattern], ...]:
+        return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
+
+    def watcher(self, facts: Facts) -> "TogetherWatcher":
+        return TogetherWatcher(self.joined(facts), _ms(self.within))
+
+    def phrases(self, facts: Facts) -> list[Phrase]:
+        both = listed([p.phrases(facts) for p in self.of])
+        return [*both, Phrase(f" within {seconds(self.within)}{self.join.words()}", "cause")]
+
+
+@dataclass(frozen=True, slots=True)
+class TogetherWatcher:
+    joined: Joined
+    within: int
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        places, join = self.joined.places(event), self.joined.key(event)
+        if not places or join is None:
+            return None
+        key = f"together|{join}"
+        seen = {i: at for i, at in memory.get(key, {}).get("seen", {}).items() if at > event.at - self.within}
+        seen.update({str(i): event.at for i in places})
+        if len(seen) == len(self.joined.tests):
+            memory.pop(key, None)
+            return FIRES
+        due = event.at + self.within
+        remember(memory, key, {"seen": seen, "due": due})
+        return Answer(due=due)
+
+    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+        memory.pop(key, None)
+        return None
+
+
+class OrderCause(SeveralCause):
+    """Fires when the patterns come one after the other, the last within `within` seconds of the first."""
+
+    label: ClassVar[str] = "In order"
+    cause: Literal["order"] = "order"
+    of: tuple[Pattern, ...] = Field(min_length=2, max_length=8)
+
+    def patterns(self) -> tuple[tuple[str, Pattern], ...]:
+        return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
+
+    def watcher(self, facts: Facts) -> "OrderWatcher":
+        return OrderWatcher(self.joined(facts), _ms(self.within))
+
+    def phrases(self, facts: Facts) -> list[Phrase]:
+        words = self.of[0].phrases(facts)
+        for pattern in self.of[1:]:
+            words += [Phrase(", then ", "cause"), *pattern.phrases(facts)]
+        return [*words, Phrase(f" within {seconds(self.within)}{self.join.words()}", "cause")]
+
+
+@dataclass(frozen=True, slots=True)
+class OrderWatcher:
+    joined: Joined
+    within: int
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        places, join = self.joined.places(event), self.joined.key(event)
+        if not places or join is None:
+            return None
+        key = f"order|{join}"
+        row = memory.get(key)
+        reached = row["reached"] if row and row["due"] >= event.at else 0
+        if reached in places and reached:
+            if reached == len(self.joined.tests) - 1:
+                memory.pop(key, None)
+                return FIRES
+            remember(memory, key, {"reached": reached + 1, "due": row["due"] if row else event.at})
+            return Answer(due=row["due"] if row else None)
+        if 0 in places:
+            due = event.at + self.within
+            remember(memory, key, {"reached": 1, "due": due})
+            return Answer(due=due)
+        return None
+
+    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+        memory.pop(key, None)
+        return None
+
+
+class MissingCause(SeveralCause):
+    """Fires when `first` is not followed by `then` within `within` seconds."""
+
+    label: ClassVar[str] = "Missing"
+    cause: Literal["missing"] = "missing"
+    first: Pattern
+    then: Pattern
+
+    def patterns(self) -> tuple[tuple[str, Pattern], ...]:
+        return (("then", self.then), ("first", self.first))
+
+    def watcher(self, facts: Facts) -> "MissingWatcher":
+        return MissingWatcher(self.joined(facts), _ms(self.within))
+
+    def phrases(self, facts: Facts) -> list[Phrase]:
+        return [
+            *self.first.phrases(facts),
+            Phrase(" and not within ", "cause"),
+            Phrase(seconds(self.within), "cause", name=True),
+            Phrase(f"{self.join.words()} ", "cause"),
+            *self.then.phrases(facts),
+        ]
+
+    @property
+    def waits(self) -> float:
+        return self.within
+
+
+@dataclass(frozen=True, slots=True)
+class MissingWatcher:
+    joined: Joined
+    within: int
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        places, join = self.joined.places(event), self.joined.key(event)
+        if not places or join is None:
+            return None
+        key = f"missing|{join}"
+        if 0 in places and key in memory:
+            return Answer(called_off=memory.pop(key)["event"]["seq"])
+        if 1 not in places or key in memory:
+            return None
+        due = event.at + self.within
+        remember(memory, key, {"due": due, "event": event_to_json(event)})
+        return Answer(due=due)
+
+    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+        event: dict[str, Any] = memory.pop(key)["event"]
+        return event
+
+
+class RepeatedCause(SeveralCause):
+    """Fires when the pattern has come `times` times within `within` seconds, then counts anew."""
+
+    label: ClassVar[str] = "Repeated"
+    cause: Literal["repeated"] = "repeated"
+    what: Pattern
+    times: int = Field(ge=2, le=1000)
+
+    def patterns(self) -> tuple[tuple[str, Pattern], ...]:
+        return (("what", self.what),)
+
+    def watcher(self, facts: Facts) -> "RepeatedWatcher":
+        return RepeatedWatcher(self.joined(facts), _ms(self.within), self.times)
+
+    def phrases(self, facts: Facts) -> list[Phrase]:
+        return [
+            *self.what.phrases(facts),
+            Phrase(f" {self.times} times", "cause", name=True),
+            Phrase(f" within {seconds(self.within)}{self.join.words()}", "cause"),
+        ]
+
+
+@dataclass(frozen=True, slots=True)
+class RepeatedWatcher:
+    joined: Joined
+    within: int
+    times: int
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        join = self.joined.key(event)
+        if not self.joined.places(event) or join is None:
+            return None
+        key = f"repeated|{join}"
+        before: Iterable[int] = memory.get(key, {}).get("at", ())
+        moments = [at for at in before if at > event.at - self.within] + [event.at]
+        if len(moments) >= self.times:
+            memory.pop(key, None)
+            return FIRES
+        due = event.at + self.within
+        remember(memory, key, {"at": moments, "due": due})
+        return Answer(due=due)
+
+    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+        memory.pop(key, None)
+        return None
