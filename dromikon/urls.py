@@ -36,6 +36,7 @@ urlpatterns = [
     path(SITE + "rulebook", rulebook.rulebook, name="rulebook"),
     path(SITE + "rulebook/new", rulebook.edit, name="rulebook.new"),
     path(SITE + "rulebook/preview", rulebook.preview, name="rulebook.preview"),
+    path(SITE + "rulebook/rehearse", rulebook.rehearse_rule, name="rulebook.rehearse"),
     path(SITE + "rulebook/save", rulebook.save_rule, name="rulebook.save_new"),
     path(SITE + "rulebook/<str:rule_id>", rulebook.edit, name="rulebook.edit"),
     path(SITE + "rulebook/<str:rule_id>/save", rulebook.save_rule, name="rulebook.save"),

@@ -16,6 +16,7 @@ from dromikon.archive.views import bookmark_row
 from dromikon.core.alarms.states import AlarmState
 from dromikon.core.instants import iso, parse
 from dromikon.core.kinds import KINDS
+from dromikon.core.rules.document import Problem
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.daybook.models import Event, Run, Step
 from dromikon.daybook.views import trace_of
@@ -25,6 +26,7 @@ from dromikon.people.access import Access, access, all_access
 from dromikon.people.models import Person
 from dromikon.people.services import person_of_token
 from dromikon.rulebook.models import Rule
+from dromikon.rulebook.rehearsal import rehearse_draft, report_json
 from dromikon.rulebook.services import Overtaken, Refused, delete, read_document, save, switch
 from dromikon.sites.facts import facts_of
 from dromikon.sources.models import Device, Point
@@ -113,6 +115,40 @@ class RuleOut(Schema):
 class RuleIn(Schema):
     document: dict[str, Any]
     revision: int | None = None
+
+
+class RehearsalIn(Schema):
+    """`rule`: the live rule to compare with. `sweep`: {path, values} of one number. Without times, the past week."""
+
+    document: dict[str, Any]
+    rule: str | None = None
+    start: str | None = None
+    end: str | None = None
+    sweep: dict[str, Any] | None = None
+
+
+class RehearsedRun(Schema):
+    event: str
+    point: str
+    zero: str
+
+
+class RehearsalOut(Schema):
+    """`turned_away`: how many events each part of the document turned away."""
+
+    start: str
+    end: str
+    count: int
+    considered: int
+    runs: list[RehearsedRun]
+    by_hour: dict[str, int]
+    by_point: dict[str, int]
+    outcomes: dict[str, int]
+    turned_away: dict[str, int]
+    new: list[RehearsedRun] | None
+    gone: list[RehearsedRun] | None
+    same: int | None
+    sweep: list[tuple[float, int]]
 
 
 class EnableIn(Schema):
@@ -305,6 +341,17 @@ def rules(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
 def make_rule(request: HttpRequest, content: RuleIn, site: Site = None) -> Any:
     found = _at_site(request, site)
     return 201, _rule(found, save(found, content.document))
+
+
+@api.post("/rules/rehearse", response={200: RehearsalOut, 404: Error, 422: Error}, summary="Run a draft over the past")
+def rehearse_rule(request: HttpRequest, content: RehearsalIn, site: Site = None) -> Any:
+    found = _at_site(request, site)
+    live = _find_rule(found, content.rule) if content.rule else None
+    try:
+        start, end = (parse(t) if t else None for t in (content.start, content.end))
+    except ValueError as error:
+        raise Refused([Problem(path="start", message="start and end are ISO 8601 times.")]) from error
+    return report_json(rehearse_draft(found, content.document, live, start, end, content.sweep))
 
 
 @api.get("/rules/{rule_id}", response={200: RuleOut, 404: Error}, summary="One rule with its document")

@@ -17,7 +17,7 @@ class Bookmark(models.Model):
     note = models.TextField(blank=True)
     tags = models.JSONField(default=list)
     words = models.TextField(default="")
-    run = models.CharField(max_length=30, blank=True)
+    run = models.CharField(max_length=64, blank=True)
     step = models.PositiveSmallIntegerField(default=0)
     by = models.ForeignKey("people.Person", on_delete=models.SET_NULL, null=True)
     made_at = models.BigIntegerField()

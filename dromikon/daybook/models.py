@@ -49,7 +49,7 @@ class Verdict(models.Model):
     outcome = models.CharField(max_length=16)
     seen = models.JSONField(default=list)
     due = models.BigIntegerField(null=True)
-    run = models.CharField(max_length=30, null=True)
+    run = models.CharField(max_length=64, null=True)
 
     class Meta:
         indexes = [models.Index(fields=["event"]), models.Index(fields=["site", "rule", "at"])]
@@ -58,7 +58,7 @@ class Verdict(models.Model):
 class Run(models.Model):
     """One firing of a rule."""
 
-    ref = models.CharField(max_length=30, unique=True)
+    ref = models.CharField(max_length=64, unique=True)
     site = models.CharField(max_length=40)
     rule = models.CharField(max_length=40)
     rule_name = models.CharField(max_length=120)
@@ -93,7 +93,7 @@ class Step(models.Model):
         #: Not sent: the rule was changed, or the event was learned late.
         DROPPED = "dropped"
 
-    run = models.CharField(max_length=30)
+    run = models.CharField(max_length=64)
     site = models.CharField(max_length=40)
     step = models.PositiveSmallIntegerField()
     part = models.PositiveSmallIntegerField(default=0)
@@ -127,7 +127,7 @@ class Feed(models.Model):
 
     site = models.CharField(max_length=40)
     topic = models.CharField(max_length=20)
-    subject = models.CharField(max_length=40)
+    subject = models.CharField(max_length=64)
     groups = models.JSONField(null=True)
     data = models.JSONField(default=dict)
     at = models.BigIntegerField()

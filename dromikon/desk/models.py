@@ -12,7 +12,7 @@ class Alarm(models.Model):
     """Stays until somebody answers. States after IEC 62682."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="alarms")
-    run = models.CharField(max_length=30)
+    run = models.CharField(max_length=64)
     step = models.PositiveSmallIntegerField(default=0)
     rule = models.CharField(max_length=40)
     point = models.CharField(max_length=40)
@@ -69,7 +69,7 @@ class Showing(models.Model):
     """A camera that a rule put up under "Now showing"; it passes by itself."""
 
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="showings")
-    run = models.CharField(max_length=30)
+    run = models.CharField(max_length=64)
     step = models.PositiveSmallIntegerField()
     camera = models.CharField(max_length=40)
     groups = models.JSONField(default=list)

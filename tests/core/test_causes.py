@@ -229,8 +229,8 @@ def test_an_alarm_of_a_level_ends_when_it_comes_back():
     evaluator = Evaluator(facts(rule(cause=level("up", 10))))
     for i, value in enumerate((5, 11, 12)):
         evaluator.apply(reads(value)(i + 1, i * 1000))
-    assert evaluator.lasts("r0", "2.0")
-    assert evaluator.apply(reads(9)(4, 4000)).ended == ["2.0"]
+    assert evaluator.lasts("r0", "2.r0")
+    assert evaluator.apply(reads(9)(4, 4000)).ended == ["2.r0"]
 
 
 @pytest.mark.parametrize("value", ["warm", None, True])

@@ -123,7 +123,7 @@ def test_lasting_fires_when_the_time_is_up_and_not_when_it_ended_before():
     assert evaluator.next_wake() is None
     evaluator.apply(contact(3, 40_000, True))
     outcome = evaluator.apply(Tick(4, 70_000))
-    assert [(r.event, r.ref, r.at) for r in outcome.runs] == [(3, "4.0", 70_000)]
+    assert [(r.event, r.ref, r.at) for r in outcome.runs] == [(3, "4.r0", 70_000)]
 
 
 def test_a_state_told_at_first_connection_starts_nothing_but_is_known():
@@ -137,7 +137,7 @@ def test_a_late_event_raises_alarms_but_never_once_only_steps():
     evaluator = Evaluator(facts(rule(cause=BEGINS, response=[*rule()["response"], {**RELAY, "held": 30}])))
     outcome = evaluator.apply(contact(1, 0, True, late=True))
     assert [o.action for o in outcome.orders] == ["alarm"]
-    assert outcome.dropped == [("1.0", 1)]
+    assert outcome.dropped == [("1.r0", 1)]
     assert not [o for o in evaluator.apply(Tick(2, 60_000)).orders if o.release]
 
 
@@ -156,7 +156,7 @@ def test_an_output_held_while_the_state_lasts_is_released_when_it_ends():
     assert evaluator.next_wake() is None
     outcome = evaluator.apply(contact(2, 5_000, False))
     assert [(o.release, o.target) for o in outcome.orders] == [(True, "light")]
-    assert outcome.ended == ["1.0"]
+    assert outcome.ended == ["1.r0"]
 
 
 def test_steps_come_at_their_offset_and_at_the_end():
@@ -174,7 +174,7 @@ def test_unanswered_steps_come_unless_somebody_answers():
     for evaluator in (left, answered):
         evaluator.apply(crossing(1, 0))
     assert [o.action for o in left.apply(Tick(2, 60_000)).orders] == ["popup"]
-    answered.apply(Act(2, 30_000, "acknowledged", "1.0", "someone"))
+    answered.apply(Act(2, 30_000, "acknowledged", "1.r0", "someone"))
     assert answered.apply(Tick(3, 60_000)).orders == []
 
 
@@ -182,7 +182,7 @@ def test_acknowledged_steps_wait_for_the_answer():
     steps = [*rule()["response"], {"do": "bookmark", "anchor": "acknowledged", "after": 1}]
     evaluator = Evaluator(facts(rule(response=steps)))
     evaluator.apply(crossing(1, 0))
-    assert evaluator.apply(Act(2, 9_000, "acknowledged", "1.0", "x")).orders == []
+    assert evaluator.apply(Act(2, 9_000, "acknowledged", "1.r0", "x")).orders == []
     assert [o.action for o in evaluator.apply(Tick(3, 10_000)).orders] == ["bookmark"]
 
 
@@ -193,7 +193,7 @@ def test_a_rule_that_is_changed_or_gone_releases_what_it_holds_and_drops_what_is
         evaluator.apply(crossing(1, 0))
         outcome = evaluator.replace(after, 1_000)
         assert [(o.release, o.target, o.due) for o in outcome.orders] == [(True, "light", 1_000)]
-        assert outcome.dropped == [("1.0", 1)]
+        assert outcome.dropped == [("1.r0", 1)]
         assert evaluator.next_wake() is None
 
 
@@ -241,7 +241,7 @@ def play(evaluator, stream, restart_every=None):
             found.append(evaluator.apply(Tick(seq, wake)))
         seq += 1
         entry = (
-            Act(seq, at, "acknowledged", f"{max(1, seq - 1)}.0", "x")
+            Act(seq, at, "acknowledged", f"{max(1, seq - 1)}.r0", "x")
             if what == "ack"
             else contact(seq, at, what == "on")
             if what in ("on", "off")

@@ -54,7 +54,8 @@ class Verdict:
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """One firing. `ref` is "<journal seq>.<ordinal>", unique for all time. `zero` is when it happened."""
+    """One firing. `ref` is "<journal seq>.<rule>", unique for all time and the same in a rehearsal. `zero` is when it
+    happened."""
 
     ref: str
     rule: str
@@ -329,7 +330,8 @@ class Evaluator:
     def _fire(
         self, rule: CompiledRule, event: Event, seq: int, at: Instant, seen: tuple[Seen, ...], outcome: Outcome
     ) -> None:
-        ref = f"{seq}.{len(outcome.runs)}"
+        same = sum(r.rule == rule.id for r in outcome.runs)
+        ref = f"{seq}.{rule.id}" + (f".{same}" if same else "")
         document = rule.document
         if document.hold_off is not None and rule.hold_off_key is not None:
             key = f"hold|{rule.hold_off_key(event)}"

@@ -1,0 +1,115 @@
+"""Rehearsing a draft against a site's past, for the editor and the API."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from dromikon.clock import now_ms
+from dromikon.core.facts import Facts, LiveRule
+from dromikon.core.instants import Instant, iso
+from dromikon.core.rules.document import Problem, RuleDocument, problems_of
+from dromikon.core.rules.evaluate import Run
+from dromikon.core.rules.rehearse import Compared, Rehearsed, Stage, compare, rehearse, varied
+from dromikon.daybook.replay import entries
+from dromikon.people.access import Access
+from dromikon.rulebook.models import Rule
+from dromikon.rulebook.services import Refused, read_document
+from dromikon.sites.facts import facts_of
+
+DAY = 86_400_000
+LONGEST = 31 * DAY
+MOST_VALUES = 50
+DRAFT = "draft"
+
+
+class Sweep(BaseModel):
+    """One number of the document and the values to try."""
+
+    model_config = ConfigDict(extra="forbid")
+    path: str = Field(max_length=200)
+    values: list[float] = Field(min_length=1, max_length=MOST_VALUES)
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """What came out: the draft's runs, beside the live revision's, and how the count moves with one number."""
+
+    start: Instant
+    end: Instant
+    draft: Rehearsed
+    compared: Compared | None
+    sweep: list[tuple[float, int]]
+
+
+def rehearse_draft(
+    access: Access,
+    content: Any,
+    live: Rule | None = None,
+    start: Instant | None = None,
+    end: Instant | None = None,
+    sweep: Any = None,
+) -> Report:
+    """Run a draft over the journal; by default over the past seven days. Raises Refused with the path at fault."""
+    document = read_document(content)
+    until = min(end, now_ms()) if end is not None else now_ms()
+    since = start if start is not None else until - 7 * DAY
+    if not 0 < until - since <= LONGEST:
+        raise Refused([Problem(path="start", message="A rehearsal covers more than nothing and at most 31 days.")])
+    facts = facts_of(access.site)
+    stages = [Stage(LiveRule(id=DRAFT, revision=1, document=document.to_json()), since, until)]
+    if live is not None:
+        stages.append(Stage(None, since, until, only=live.id))
+    values, swept = _sweep(document, sweep)
+    stages += [Stage(LiveRule(id=DRAFT, revision=1, document=d), since, until) for d in swept]
+    watched = [document, *([read_document(live.document)] if live else [])]
+    kinds, points = _concerned(watched, facts)
+    results = rehearse(entries(access.site.id, until, kinds, points), stages)
+    compared = compare(results[0], results[1]) if live is not None else None
+    counts = [len(r.runs) for r in results[2 if live is not None else 1 :]]
+    return Report(since, until, results[0], compared, list(zip(values, counts, strict=True)))
+
+
+def _concerned(documents: list[RuleDocument], facts: Facts) -> tuple[set[str], set[str]]:
+    """The kinds and points whose events the documents look at."""
+    pairs = {pair for document in documents for pair in document.cause.triggers(facts)}
+    return {k for k, _ in pairs}, {p for _, p in pairs}
+
+
+def _sweep(document: RuleDocument, content: Any) -> tuple[list[float], list[dict[str, Any]]]:
+    if content is None:
+        return [], []
+    try:
+        sweep = Sweep.model_validate(content)
+        swept = list(varied(document.to_json(), sweep.path, sweep.values))
+        for one in swept:
+            RuleDocument.model_validate(one)
+    except KeyError as error:
+        raise Refused([Problem(path="sweep.path", message="The document has no such place.")]) from error
+    except ValidationError as error:
+        raise Refused(problems_of(error)) from error
+    return sweep.values, swept
+
+
+def report_json(report: Report) -> dict[str, Any]:
+    """A report as JSON, for page and API alike. At most the newest thousand runs are told one by one."""
+    compared = report.compared
+    return {
+        "start": iso(report.start),
+        "end": iso(report.end),
+        "count": len(report.draft.runs),
+        "considered": report.draft.considered,
+        "runs": _runs(report.draft.runs),
+        "by_hour": {iso(hour): count for hour, count in report.draft.by_hour().items()},
+        "by_point": report.draft.by_point(),
+        "outcomes": dict(report.draft.outcomes),
+        "turned_away": dict(report.draft.turned_away.most_common()),
+        "new": _runs(compared.new) if compared else None,
+        "gone": _runs(compared.gone) if compared else None,
+        "same": len(compared.same) if compared else None,
+        "sweep": report.sweep,
+    }
+
+
+def _runs(runs: list[Run]) -> list[dict[str, str]]:
+    return [{"event": str(r.event), "point": r.point, "zero": iso(r.zero)} for r in runs[-1000:]]
