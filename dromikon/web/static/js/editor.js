@@ -10,7 +10,7 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("editor", () => ({
     doc: json("document"), catalogue: json("catalogue"), view: "parts", text: "", textProblem: "", pick: "",
     findings: [], problems: [], enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false,
-    conditions: [], treeTooRich: false, history: [], future: [],
+    conditions: [], treeTooRich: false, history: [], future: [], rehearsal: null, rehearsing: false, sweep: null,
     priorities: ["critical", "high", "medium", "low"], sounds: ["none", "chime", "call", "urgent"], holdOffPer: ["rule", "point", "area"],
 
     init() {
@@ -200,6 +200,79 @@ document.addEventListener("alpine:init", () => {
       if (answer.sentence) this.$root.querySelector("[data-sentence]").innerHTML = answer.sentence;
       if (answer.findings) this.findings = answer.findings;
       if (answer.plan) this.drawPlan(answer.plan);
+      if (answer.plan && this.may) { clearTimeout(this.rehearseTimer); this.rehearseTimer = setTimeout(() => this.rehearse(), 250); }
+    },
+
+    // -- rehearsal: what the draft would have done in the past week, and how that moves with its first number ------------------
+    get rehearsalState() { return this.rehearsing ? "rehearsing …" : ""; },
+    get rehearsalCount() { return this.rehearsal ? `${this.rehearsal.count} run${this.rehearsal.count === 1 ? "" : "s"}` : ""; },
+    get rehearsalBeside() {
+      const r = this.rehearsal;
+      return !r || r.same === null ? "" : `beside the live revision: ${r.new.length} new, ${r.gone.length} gone, ${r.same} the same`;
+    },
+    get rehearsalWords() { return `Runs by day of the past week. ${this.rehearsalCount} ${this.rehearsalBeside}`; },
+    get sweepWords() { return this.sweep ? this.sweep.points.map(([v, n]) => `${v}: ${n} runs`).join(", ") : ""; },
+    get turnedAway() {
+      if (!this.rehearsal) return [];
+      const names = { hours: "turned away by the hours", hold_off: "ignored by the hold-off" };
+      return Object.entries(this.rehearsal.turned_away).slice(0, 4).map(([part, count]) => ({ part, count, words: names[part] || `turned away by ${this.partName(part)}` }));
+    },
+    partName(path) {
+      let place = this.doc;
+      for (const step of path.split(".")) place = place && place[step];
+      const known = place && this.fields.find((f) => f.name === place.field);
+      return known ? known.label : path;
+    },
+    /** The first number among the conditions, and values around it. */
+    firstNumber() {
+      const tree = this.doc.provided;
+      const leaves = !tree ? [] : tree.test === "field" ? [["provided", tree]] : tree.test === "all" ? tree.of.map((c, i) => [`provided.of.${i}`, c]) : [];
+      const found = leaves.find(([, c]) => c.test === "field" && typeof c.value === "number");
+      if (!found) return null;
+      const field = this.fields.find((f) => f.name === found[1].field);
+      const values = field && field.unit === "%" ? [...Array(20).keys()].map((i) => 5 + i * 5) : [0.25, 0.5, 0.75, 1, 1.25, 1.5, 2].map((k) => found[1].value * k);
+      return { path: `${found[0]}.value`, values, now: found[1].value, words: `Runs, were ${field ? field.label : found[1].field} another` };
+    },
+    async rehearse() {
+      const number = this.firstNumber();
+      this.rehearsing = true;
+      const asked = (this.asked = (this.asked || 0) + 1);
+      const content = { document: copy({ ...this.doc, name: this.doc.name || "unnamed" }), rule: this.rule || null, sweep: number ? { path: number.path, values: number.values } : null };
+      const answer = await dromikon.send("POST", `/s/${site}/rulebook/rehearse`, content).catch(() => null);
+      if (this.asked !== asked) return;
+      this.rehearsing = false;
+      this.rehearsal = answer;
+      this.sweep = answer && number ? { ...number, points: answer.sweep } : null;
+      if (answer) this.$nextTick(() => this.drawRehearsal(answer));
+    },
+    drawRehearsal(r) {
+      const make = (svg, name, attributes, words) => {
+        const node = svg.appendChild(document.createElementNS("http://www.w3.org/2000/svg", name));
+        for (const [k, v] of Object.entries(attributes)) node.setAttribute(k, v);
+        if (words !== undefined) node.textContent = words;
+      };
+      const week = this.$root.querySelector("[data-rehearsal]");
+      week.replaceChildren();
+      const days = new Map();
+      for (let i = 6; i >= 0; i -= 1) days.set(dromikon.wall(Date.now() - i * 864e5, true, false).split(",")[0], 0);
+      for (const [hour, count] of Object.entries(r.by_hour)) { const day = dromikon.wall(Date.parse(hour), true, false).split(",")[0]; if (days.has(day)) days.set(day, days.get(day) + count); }
+      const most = Math.max(4, ...days.values());
+      [...days].forEach(([day, count], i) => {
+        const height = (count / most) * 34;
+        make(week, "rect", { x: 8 + i * 54, y: 46 - height, width: 40, height: Math.max(1, height), class: "act" });
+        make(week, "text", { x: 28 + i * 54, y: 60, "text-anchor": "middle", class: "tick" }, day);
+        if (count) make(week, "text", { x: 28 + i * 54, y: 42 - height, "text-anchor": "middle" }, count);
+      });
+      const chart = this.$root.querySelector("[data-sweep]");
+      if (!chart || !this.sweep) return;
+      chart.replaceChildren();
+      const points = this.sweep.points, top = Math.max(1, ...points.map((p) => p[1]));
+      const low = points[0][0], high = points[points.length - 1][0];
+      const x = (v) => 8 + ((v - low) / (high - low || 1)) * 372, y = (n) => 54 - (n / top) * 42;
+      make(chart, "path", { d: `M${points.map(([v, n]) => `${x(v)} ${y(n)}`).join("L")}`, fill: "none", stroke: "var(--own)", "stroke-width": 2 });
+      make(chart, "path", { class: "zero-line", d: `M${x(Math.max(low, Math.min(high, this.sweep.now)))} 6V58` });
+      make(chart, "path", { class: "axis", d: "M8 58H380" });
+      for (const [v, n] of points.filter((_, i) => i % 4 === 0)) { make(chart, "text", { x: x(v), y: 71, "text-anchor": v === low ? "start" : "middle", class: "tick" }, v); if (n) make(chart, "text", { x: x(v) + 3, y: y(n) - 4, class: "tick" }, n); }
     },
 
     /** The mend sets one place of the document to a value. */
