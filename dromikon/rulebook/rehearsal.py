@@ -72,7 +72,7 @@ def rehearse_draft(
 
 def _concerned(documents: list[RuleDocument], facts: Facts) -> tuple[set[str], set[str]]:
     """The kinds and points whose events the documents look at."""
-    pairs = {pair for document in documents for pair in document.cause.triggers(facts)}
+    pairs = {pair for document in documents for pair in document.concerns(facts)}
     return {k for k, _ in pairs}, {p for _, p in pairs}
 
 

@@ -37,7 +37,7 @@ def test_the_demos_past_rehearsed_gives_exactly_the_runs_that_live_gave(db, tmp_
         facts = facts_of(rules[0].site)
         from dromikon.core.rules.document import RuleDocument
 
-        pairs = {p for r in rules for p in RuleDocument.model_validate(r.document).cause.triggers(facts)}
+        pairs = {p for r in rules for p in RuleDocument.model_validate(r.document).concerns(facts)}
         journal = list(entries(site, now_ms(), {k for k, _ in pairs}, {p for _, p in pairs}))
         stages = [Stage(None, 0, now_ms(), only=r.id) for r in rules]
         for rule, result in zip(rules, rehearse(journal, stages), strict=True):

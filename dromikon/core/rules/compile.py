@@ -8,7 +8,7 @@ from dromikon.core.events import Event
 from dromikon.core.facts import Facts, LiveRule
 from dromikon.core.instants import Instant
 from dromikon.core.rules.causes import Watcher
-from dromikon.core.rules.conditions import Test
+from dromikon.core.rules.condition import Pair, Test, World
 from dromikon.core.rules.document import HoldOff, RuleDocument
 
 
@@ -23,21 +23,24 @@ class CompiledRule:
     provided: Test | None
     within_hours: Callable[[Instant], bool] | None
     hold_off_key: Callable[[Event], str] | None
+    #: What its conditions look at besides the event.
+    looks_at: frozenset[Pair]
 
 
 Index = dict[tuple[str, str], tuple[CompiledRule, ...]]
 
 
-def compile_rule(live: LiveRule, facts: Facts) -> CompiledRule:
+def compile_rule(live: LiveRule, facts: Facts, world: World) -> CompiledRule:
     """Compile one rule. Raises pydantic.ValidationError when the document is not valid."""
     document = RuleDocument.model_validate(live.document)
     return CompiledRule(
         id=live.id,
         revision=live.revision,
         document=document,
-        watcher=document.cause.watcher(facts),
-        provided=document.provided.compile("provided") if document.provided else None,
+        watcher=document.cause.watcher(facts, world),
+        provided=document.provided.compile("provided", world) if document.provided else None,
         within_hours=_hours_test(document, facts),
+        looks_at=frozenset(document.looks_at(facts)),
         hold_off_key=_hold_off_key(document.hold_off, facts) if document.hold_off else None,
     )
 

@@ -14,28 +14,9 @@ from dromikon.core.events import Event, Scalar
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.registry import Registry
-from dromikon.core.rules.parts import Part, Phrase, listed
-
-#: What was seen at one leaf: path in the document, whether it held, the value.
-Seen = tuple[str, bool, Any]
-Test = Callable[[Event, list[Seen]], bool]
-
-
-class Condition(Part):
-    """A node of the tree. `compile` gives a function that tests an event and notes what it saw."""
-
-    label: ClassVar[str]
-
-    def compile(self, path: str) -> Test:
-        raise NotImplementedError
-
-    def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
-        raise NotImplementedError
-
-    def leaves(self, path: str) -> "list[tuple[str, Condition]]":
-        """All leaves with their paths."""
-        return [(path, self)]
-
+from dromikon.core.rules.condition import Condition, Pair, Seen, Test, World
+from dromikon.core.rules.parts import Phrase, listed
+from dromikon.core.rules.situations import SinceCondition, StateCondition
 
 #: Comparison: symbol in the document -> (words, needs a list, numeric).
 OPERATORS: dict[str, tuple[str, bool, bool]] = {
@@ -92,7 +73,7 @@ class FieldCondition(Condition):
                 raise ValueError(f"the pattern cannot be read: {error}") from error
         return self
 
-    def compile(self, path: str) -> Test:
+    def compile(self, path: str, world: World) -> Test:
         holds, name = _comparison(self.op, self.value), self.field
 
         def test(event: Event, seen: list[Seen]) -> bool:
@@ -107,6 +88,13 @@ class FieldCondition(Condition):
         known = KINDS[kind].field(self.field) if kind in KINDS else None
         label, unit = (known.label, known.unit) if known else (self.field, "")
         return [Phrase(f"{label} {OPERATORS[self.op][0]} ", path), Phrase(self.wanted(unit), path, name=True)]
+
+    def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
+        known = KINDS[kind].field(self.field) if kind in KINDS else None
+        unit = known.unit if known else ""
+        said = f"{value:g} {unit}".strip() if isinstance(value, float) else f"{value} {unit}".strip()
+        wanted = f"{OPERATORS[self.op][0]} {self.wanted(unit)}"
+        return known.label if known else self.field, "not sent" if value is None else said, wanted
 
     def wanted(self, unit: str = "") -> str:
         """The value in words."""
@@ -150,8 +138,8 @@ class Every(Condition):
     test: Literal["all"] = "all"
     of: "tuple[AnyCondition, ...]" = Field(min_length=1, max_length=50)
 
-    def compile(self, path: str) -> Test:
-        tests = [c.compile(f"{path}.of.{i}") for i, c in enumerate(self.of)]
+    def compile(self, path: str, world: World) -> Test:
+        tests = [c.compile(f"{path}.of.{i}", world) for i, c in enumerate(self.of)]
 
         def test(event: Event, seen: list[Seen]) -> bool:
             ok = True
@@ -165,6 +153,9 @@ class Every(Condition):
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
         return list(listed([c.phrases(facts, kind, f"{path}.of.{i}") for i, c in enumerate(self.of)], "and"))
 
+    def concerns(self, points: set[str]) -> set[Pair]:
+        return set().union(*(c.concerns(points) for c in self.of))
+
     def leaves(self, path: str) -> list[tuple[str, Condition]]:
         return [leaf for i, c in enumerate(self.of) for leaf in c.leaves(f"{path}.of.{i}")]
 
@@ -176,8 +167,8 @@ class AnyOf(Condition):
     test: Literal["any"] = "any"
     of: "tuple[AnyCondition, ...]" = Field(min_length=1, max_length=50)
 
-    def compile(self, path: str) -> Test:
-        tests = [c.compile(f"{path}.of.{i}") for i, c in enumerate(self.of)]
+    def compile(self, path: str, world: World) -> Test:
+        tests = [c.compile(f"{path}.of.{i}", world) for i, c in enumerate(self.of)]
 
         def test(event: Event, seen: list[Seen]) -> bool:
             ok = False
@@ -191,6 +182,9 @@ class AnyOf(Condition):
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
         return list(listed([c.phrases(facts, kind, f"{path}.of.{i}") for i, c in enumerate(self.of)], "or"))
 
+    def concerns(self, points: set[str]) -> set[Pair]:
+        return set().union(*(c.concerns(points) for c in self.of))
+
     def leaves(self, path: str) -> list[tuple[str, Condition]]:
         return [leaf for i, c in enumerate(self.of) for leaf in c.leaves(f"{path}.of.{i}")]
 
@@ -202,12 +196,15 @@ class Unless(Condition):
     test: Literal["not"] = "not"
     of: "AnyCondition"
 
-    def compile(self, path: str) -> Test:
-        inner = self.of.compile(f"{path}.of")
+    def compile(self, path: str, world: World) -> Test:
+        inner = self.of.compile(f"{path}.of", world)
         return lambda event, seen: not inner(event, seen)
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
         return [Phrase("not: ", path), *self.of.phrases(facts, kind, f"{path}.of")]
+
+    def concerns(self, points: set[str]) -> set[Pair]:
+        return self.of.concerns(points)
 
     def leaves(self, path: str) -> list[tuple[str, Condition]]:
         return self.of.leaves(f"{path}.of")
@@ -215,6 +212,8 @@ class Unless(Condition):
 
 CONDITIONS: Registry[type[Condition]] = Registry("condition")
 CONDITIONS.add("field", FieldCondition)
+CONDITIONS.add("state", StateCondition)
+CONDITIONS.add("since", SinceCondition)
 CONDITIONS.add("all", Every)
 CONDITIONS.add("any", AnyOf)
 CONDITIONS.add("not", Unless)

@@ -5,9 +5,11 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 from pydantic import Field, ValidationError, model_validator
 
+from dromikon.core.facts import Facts
 from dromikon.core.rules.actions import ACTIONS, Action
 from dromikon.core.rules.causes import CAUSES, AnyCause
-from dromikon.core.rules.conditions import AnyCondition
+from dromikon.core.rules.condition import Pair
+from dromikon.core.rules.conditions import CONDITIONS, AnyCondition
 from dromikon.core.rules.parts import Part, Ref
 
 FORMAT = "dromikon-rule/1"
@@ -60,6 +62,15 @@ class RuleDocument(Part):
             raise ValueError(f"conditions are nested more than {MAX_DEPTH} deep")
         return data
 
+    def looks_at(self, facts: Facts) -> set[Pair]:
+        """Every (kind, point) that conditions look at besides the event."""
+        points = {point for _, point in self.cause.triggers(facts)}
+        return self.cause.looks_at(facts) | (self.provided.concerns(points) if self.provided else set())
+
+    def concerns(self, facts: Facts) -> set[Pair]:
+        """Every (kind, point) whose events the rule must be told of, by its cause or its conditions."""
+        return set(self.cause.triggers(facts)) | self.looks_at(facts)
+
     def refs(self) -> list[tuple[str, str, Ref]]:
         """Every reference, as (path, what it names, reference)."""
         found = [
@@ -67,6 +78,9 @@ class RuleDocument(Part):
             for inside, _, where in self.cause.selections()
             for path, what, ref in where.refs()
         ]
+        for path, leaf in self.provided.leaves("provided") if self.provided else []:
+            named = getattr(leaf, "point", None)
+            found += [(f"{path}.point", "point", named)] if named else []
         if self.hours:
             found.append(("hours.hours", "hours", self.hours.hours))
         for i, step in enumerate(self.response):
@@ -123,7 +137,7 @@ def problems_of(error: ValidationError) -> list[Problem]:
 
 def _visible(location: tuple[int | str, ...]) -> Iterator[str]:
     """Drop the discriminator values that the validator mixes into a path."""
-    tags = {*CAUSES.names(), *ACTIONS.names(), "field", "all", "any", "not"}
+    tags = {*CAUSES.names(), *ACTIONS.names(), *CONDITIONS.names()}
     previous: int | str = ""
     for item in location:
         is_tag = item in tags and (previous in ("cause", "provided", "of") or isinstance(previous, int))

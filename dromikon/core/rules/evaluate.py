@@ -25,7 +25,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions import Delivery, Firing
 from dromikon.core.rules.compile import CompiledRule, Index, build_index, compile_rule
-from dromikon.core.rules.conditions import Seen
+from dromikon.core.rules.condition import Seen
 from dromikon.core.stored import event_from_json, event_to_json
 
 Row = dict[str, Any]
@@ -194,11 +194,13 @@ class Evaluator:
         self.rules, self.refused = {}, {}
         for live in facts.rules:
             try:
-                self.rules[live.id] = compile_rule(live, facts)
+                self.rules[live.id] = compile_rule(live, facts, self)
             except ValidationError as error:
                 self.refused[live.id] = str(error)
         self._index = build_index(list(self.rules.values()), facts)
         self._memory = {rule: RuleMemory(self.state, rule) for rule in self.rules}
+        # Whatever a rule is told of beyond what triggers it may be asked for by time.
+        self._timed = frozenset(pair for rule in self.rules.values() for pair in rule.looks_at)
 
     # -- what it answers to ------------------------------------------------------------------------------------------
 
@@ -231,6 +233,11 @@ class Evaluator:
         row = self.state.get("", f"{kind}@{point}")
         return bool(row["on"]) if row else None
 
+    def last_time(self, kind: str, point: str) -> Instant | None:
+        """When a kind last began or happened at a point; kept only where a rule asks for it."""
+        row = self.state.get("", f"last|{kind}@{point}")
+        return row["at"] if row else None
+
     def lasts(self, rule: str, run: str) -> bool:
         """Whether a run began with a state whose end is still to come."""
         row = self.state.get(rule, f"run|{run}")
@@ -241,6 +248,13 @@ class Evaluator:
     def _on_event(self, event: Event) -> Outcome:
         if event.phase is Phase.BEGIN or event.phase is Phase.END:
             self.state.put("", f"{event.kind}@{event.point}", {"on": event.phase is Phase.BEGIN})
+        outcome = self._show(event)
+        if (event.kind, event.point) in self._timed and event.phase is not Phase.END and not event.initial:
+            # After the rules: an event is not its own predecessor.
+            self.state.put("", f"last|{event.kind}@{event.point}", {"at": event.at})
+        return outcome
+
+    def _show(self, event: Event) -> Outcome:
         rules = self._index.get((event.kind, event.point))
         if rules is None:
             return NOTHING

@@ -1,12 +1,10 @@
 """The trace in words: for each part of a rule the value seen, the value wanted, and yes or no."""
 
 from dataclasses import dataclass
-from typing import Any
 
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
-from dromikon.core.kinds import KINDS
-from dromikon.core.rules.conditions import OPERATORS, FieldCondition, Seen
+from dromikon.core.rules.condition import Seen
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.parts import seconds
 
@@ -40,7 +38,6 @@ def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen]
         held = None if outcome == "waiting" else False
         return [Line("cause", "cause", OUTCOMES[outcome], wanted, held)]
     leaves = dict(document.provided.leaves("provided")) if document.provided else {}
-    kind = KINDS.get(document.cause.event_kind())
     for path, held, value in seen:
         if path == "hours" and document.hours:
             lines.append(_hours_line(document, facts, value, held))
@@ -49,11 +46,9 @@ def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen]
             lines.append(Line(path, "hold-off", f"quiet until {until}", "no firing shortly before", False))
         else:
             leaf = leaves.get(path)
-            if isinstance(leaf, FieldCondition):
-                known = kind.field(leaf.field) if kind else None
-                lines.append(
-                    _field_line(path, leaf, known.unit if known else "", known.label if known else "", value, held)
-                )
+            if leaf is not None:
+                label, said, wanted = leaf.explained(facts, document.cause.event_kind(), value)
+                lines.append(Line(path, label, said, wanted, held))
     return lines
 
 
@@ -69,8 +64,3 @@ def _hours_line(document: RuleDocument, facts: Facts, at: int, held: bool) -> Li
         f"{side} {known.name if known else ref.name or ref.id}",
         held,
     )
-
-
-def _field_line(path: str, leaf: FieldCondition, unit: str, label: str, value: Any, held: bool) -> Line:
-    said = "not sent" if value is None else f"{value:g} {unit}".strip() if isinstance(value, float) else str(value)
-    return Line(path, label or leaf.field, said, f"{OPERATORS[leaf.op][0]} {leaf.wanted(unit)}", held)

@@ -9,6 +9,7 @@ from pydantic import Field
 from dromikon.core.events import Event
 from dromikon.core.facts import Facts
 from dromikon.core.rules.causes.base import Answer, Cause, Memory, Watcher
+from dromikon.core.rules.condition import Pair, World
 from dromikon.core.rules.parts import Phrase, listed
 from dromikon.core.rules.selection import Selection
 
@@ -28,12 +29,15 @@ class AnyOfCause(Cause):
             (f"of.{i}.{path}", kind, where) for i, c in enumerate(self.of) for path, kind, where in c.selections()
         )
 
-    def watcher(self, facts: Facts) -> "AnyOfWatcher":
+    def watcher(self, facts: Facts, world: World) -> "AnyOfWatcher":
         points = tuple(frozenset(c.triggers(facts)) for c in self.of)
-        return AnyOfWatcher(tuple(c.watcher(facts) for c in self.of), points)
+        return AnyOfWatcher(tuple(c.watcher(facts, world) for c in self.of), points)
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         return list(listed([c.phrases(facts) for c in self.of], "or"))
+
+    def looks_at(self, facts: Facts) -> set[Pair]:
+        return set().union(*(c.looks_at(facts) for c in self.of))
 
     def event_kind(self) -> str:
         return self.of[0].event_kind()

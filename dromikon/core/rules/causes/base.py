@@ -8,6 +8,7 @@ from dromikon.core.events import Event
 from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS
+from dromikon.core.rules.condition import Pair, World
 from dromikon.core.rules.parts import Part, Phrase
 from dromikon.core.rules.selection import Selection
 
@@ -48,7 +49,7 @@ class Cause(Part):
     #: Whether the editor has a form for it; others are written in the document view.
     in_form: ClassVar[bool] = False
 
-    def watcher(self, facts: Facts) -> Watcher:
+    def watcher(self, facts: Facts, world: World) -> Watcher:
         """The cause made ready for a site."""
         return self
 
@@ -67,6 +68,10 @@ class Cause(Part):
 
     def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
         return None
+
+    def looks_at(self, facts: Facts) -> set[Pair]:
+        """What conditions inside the cause look at besides the events it is shown."""
+        return set()
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         """The cause in words, to read on from "When "."""

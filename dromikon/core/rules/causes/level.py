@@ -10,6 +10,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
 from dromikon.core.rules.causes.event import known_kind
+from dromikon.core.rules.condition import World
 from dromikon.core.rules.parts import Phrase, seconds
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
@@ -50,7 +51,7 @@ class LevelCause(Cause):
     def selections(self) -> tuple[tuple[str, str, Selection], ...]:
         return (("where", self.kind, self.where),)
 
-    def watcher(self, facts: Facts) -> "LevelWatcher":
+    def watcher(self, facts: Facts, world: World) -> "LevelWatcher":
         return LevelWatcher(self)
 
     def phrases(self, facts: Facts) -> list[Phrase]:

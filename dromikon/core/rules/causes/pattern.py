@@ -10,6 +10,7 @@ from dromikon.core.events import Event, Phase
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.event import known_kind
+from dromikon.core.rules.condition import Pair, World
 from dromikon.core.rules.conditions import AnyCondition
 from dromikon.core.rules.parts import Part, Phrase
 from dromikon.core.rules.selection import Selection
@@ -34,10 +35,10 @@ class Pattern(Part):
             raise ValueError(f"{self.kind} has no phase {self.phase.value!r}")
         return self
 
-    def test(self, facts: Facts) -> Callable[[Event], bool]:
+    def test(self, facts: Facts, world: World) -> Callable[[Event], bool]:
         """A function that says whether an event is of this pattern."""
         points = self.where.resolve(facts, KINDS[self.kind].point_kinds)
-        provided = self.provided.compile("provided") if self.provided else None
+        provided = self.provided.compile("provided", world) if self.provided else None
 
         def matches(event: Event) -> bool:
             if event.kind != self.kind or event.phase is not self.phase or event.point not in points:
@@ -45,6 +46,11 @@ class Pattern(Part):
             return provided is None or provided(event, [])
 
         return matches
+
+    def looks_at(self, facts: Facts) -> set[Pair]:
+        """What its own condition looks at."""
+        points = set(self.where.resolve(facts, KINDS[self.kind].point_kinds))
+        return self.provided.concerns(points) if self.provided else set()
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         says = KINDS[self.kind].says

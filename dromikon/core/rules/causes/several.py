@@ -14,6 +14,7 @@ from dromikon.core.events import Event
 from dromikon.core.facts import Facts
 from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
 from dromikon.core.rules.causes.pattern import Join, Joined, Pattern
+from dromikon.core.rules.condition import Pair, World
 from dromikon.core.rules.parts import Phrase, listed, seconds
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
@@ -48,8 +49,11 @@ class SeveralCause(Cause):
     def selections(self) -> tuple[tuple[str, str, Selection], ...]:
         return tuple((f"{path}.where", p.kind, p.where) for path, p in self.patterns())
 
-    def joined(self, facts: Facts) -> Joined:
-        return Joined(tuple(p.test(facts) for _, p in self.patterns()), self.join.key(facts))
+    def joined(self, facts: Facts, world: World) -> Joined:
+        return Joined(tuple(p.test(facts, world) for _, p in self.patterns()), self.join.key(facts))
+
+    def looks_at(self, facts: Facts) -> set[Pair]:
+        return set().union(*(p.looks_at(facts) for _, p in self.patterns()))
 
     def event_kind(self) -> str:
         return self.patterns()[-1][1].kind
@@ -65,8 +69,8 @@ class TogetherCause(SeveralCause):
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
 
-    def watcher(self, facts: Facts) -> "TogetherWatcher":
-        return TogetherWatcher(self.joined(facts), _ms(self.within))
+    def watcher(self, facts: Facts, world: World) -> "TogetherWatcher":
+        return TogetherWatcher(self.joined(facts, world), _ms(self.within))
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         both = listed([p.phrases(facts) for p in self.of])
@@ -107,8 +111,8 @@ class OrderCause(SeveralCause):
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
 
-    def watcher(self, facts: Facts) -> "OrderWatcher":
-        return OrderWatcher(self.joined(facts), _ms(self.within))
+    def watcher(self, facts: Facts, world: World) -> "OrderWatcher":
+        return OrderWatcher(self.joined(facts, world), _ms(self.within))
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         words = self.of[0].phrases(facts)
@@ -157,8 +161,8 @@ class MissingCause(SeveralCause):
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return (("then", self.then), ("first", self.first))
 
-    def watcher(self, facts: Facts) -> "MissingWatcher":
-        return MissingWatcher(self.joined(facts), _ms(self.within))
+    def watcher(self, facts: Facts, world: World) -> "MissingWatcher":
+        return MissingWatcher(self.joined(facts, world), _ms(self.within))
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         return [
@@ -208,8 +212,8 @@ class RepeatedCause(SeveralCause):
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return (("what", self.what),)
 
-    def watcher(self, facts: Facts) -> "RepeatedWatcher":
-        return RepeatedWatcher(self.joined(facts), _ms(self.within), self.times)
+    def watcher(self, facts: Facts, world: World) -> "RepeatedWatcher":
+        return RepeatedWatcher(self.joined(facts, world), _ms(self.within), self.times)
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         return [

@@ -1,0 +1,101 @@
+"""Conditions on what is known besides the event: the state of a point, and the time since something else."""
+
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from dromikon.core.events import Event
+from dromikon.core.facts import Facts
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.condition import Condition, Pair, Seen, Test, World
+from dromikon.core.rules.parts import Phrase, Ref, seconds
+
+
+class _Elsewhere(Condition):
+    """Looks at a kind at a named point, or at the point of the event itself."""
+
+    kind: str
+    point: Ref | None = None
+
+    @field_validator("kind")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        if value not in KINDS:
+            raise ValueError(f"there is no kind {value!r}")
+        return value
+
+    def concerns(self, points: set[str]) -> set[Pair]:
+        return {(self.kind, p) for p in ({self.point.id} if self.point else points)}
+
+    def place(self, facts: Facts) -> str:
+        if self.point is None:
+            return "the same point"
+        known = facts.point_by_id.get(self.point.id)
+        return known.name if known else self.point.name or self.point.id
+
+
+class StateCondition(_Elsewhere):
+    """A point is, or is not, in a state. A state that was never told is neither."""
+
+    label: ClassVar[str] = "A state"
+    test: Literal["state"] = "state"
+    on: bool = True
+
+    @model_validator(mode="after")
+    def _is_state(self) -> "StateCondition":
+        if not KINDS[self.kind].is_state:
+            raise ValueError(f"{self.kind} is no state")
+        return self
+
+    def compile(self, path: str, world: World) -> Test:
+        kind, named, wanted = self.kind, self.point.id if self.point else None, self.on
+
+        def test(event: Event, seen: list[Seen]) -> bool:
+            told = world.told_state(kind, named or event.point)
+            seen.append((path, told is wanted, told))
+            return told is wanted
+
+        return test
+
+    def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
+        says = KINDS[self.kind].says if self.on else KINDS[self.kind].says.replace("is ", "is not ", 1)
+        return [Phrase(self.place(facts), path, name=True), Phrase(f" {says}", path)]
+
+    def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
+        said = "never told" if value is None else "yes" if value else "no"
+        return f"{self.place(facts)}: {KINDS[self.kind].label.lower()}", said, "yes" if self.on else "no"
+
+
+class SinceCondition(_Elsewhere):
+    """Another kind of event came within the last `seconds` at the point, or, with `within` false, did not."""
+
+    label: ClassVar[str] = "Time since"
+    test: Literal["since"] = "since"
+    seconds: float = Field(gt=0, le=86_400)
+    within: bool = True
+
+    def compile(self, path: str, world: World) -> Test:
+        kind, named, span, wanted = self.kind, self.point.id if self.point else None, self.seconds * 1000, self.within
+
+        def test(event: Event, seen: list[Seen]) -> bool:
+            last = world.last_time(kind, named or event.point)
+            since = None if last is None else (event.at - last) / 1000
+            ok = (last is not None and event.at - last <= span) is wanted
+            seen.append((path, ok, since))
+            return ok
+
+        return test
+
+    def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
+        label = KINDS[self.kind].label.lower()
+        words = f"“{label}” came" if self.within else f"no “{label}” came"
+        return [
+            Phrase(f"{words} at ", path),
+            Phrase(self.place(facts), path, name=True),
+            Phrase(f" within {seconds(self.seconds)}", path),
+        ]
+
+    def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
+        said = "never came" if value is None else f"{value:g} s ago"
+        wanted = f"{'within' if self.within else 'not within'} {seconds(self.seconds)}"
+        return f"{KINDS[self.kind].label.lower()} at {self.place(facts)}", said, wanted
