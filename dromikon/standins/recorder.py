@@ -124,7 +124,8 @@ class StandInRecorder:
     async def _pack_live(self, channel: str, rate: int, width: int) -> AsyncIterator[bytes]:
         due = time.monotonic()
         while True:
-            at = time.time_ns() // 1_000_000
+            # Everybody who watches gets the same pictures: each moment is drawn once.
+            at = time.time_ns() // 1_000_000 // 125 * 125
             if not self.world.cut_off(channel, at):
                 picture = await run_in_threadpool(self.studio.jpeg, channel, at, width, 74)
                 yield HEADER.pack(at, len(picture)) + picture

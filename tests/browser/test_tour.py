@@ -21,6 +21,11 @@ def rows(browser, selector):
     return browser.find_elements(By.CSS_SELECTOR, selector)
 
 
+def rehearsed(browser):
+    found = rows(browser, "aside .panel p strong.figures")
+    return found[0].text if found else ""
+
+
 def open_alarms(browser):
     return rows(browser, "[data-alarm][data-open='1']")
 
@@ -77,6 +82,9 @@ def test_from_a_walk_on_the_jetty_to_the_played_bookmark(demo, person):
     wait(second).until(lambda b: "Oskar Lindwater answered" in b.page_source)
     wait(second).until(lambda b: not rows(b, "[data-answer]"))
 
+    for other in (second, provoker):
+        other.get("about:blank")
+
     # The bookmark carries the words and is found by tag and by text; it plays from before the event.
     operator.get(f"{demo.address}{G}/archive?tag=walker")
     found = one(operator, "[data-bookmark]")
@@ -121,6 +129,16 @@ def test_a_rule_is_made_from_an_event_just_seen(demo, person):
     after.clear()
     after.send_keys("45")
     wait(integrator).until(lambda b: "from 45 s before" in sentence.text and js(b, bar) != before)
+
+    # The past week is rehearsed as numbers move.
+    wait(integrator).until(lambda b: "run" in rehearsed(b))
+    first = rehearsed(integrator)
+    number = one(integrator, "#part-provided input[type=number]")
+    number.clear()
+    number.send_keys("99")
+    wait(integrator).until(lambda b: rehearsed(b) not in ("", first))
+    assert int(rehearsed(integrator).split()[0]) < int(first.split()[0])
+    assert "turned away by confidence" in integrator.find_element(By.CSS_SELECTOR, "aside").text
 
     # A check names what is missing, and mends it with one click.
     for chip in rows(integrator, "#part-response-0 .chip[aria-pressed='true']"):

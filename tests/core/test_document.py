@@ -154,8 +154,41 @@ LASTS = st.builds(
     lambda kind, s, where: {"cause": "lasting", "kind": kind, "seconds": s, "where": where},
     st.sampled_from([k.name for k in KINDS if k.is_state]), st.floats(0.5, 600), WHERE,
 )  # fmt: skip
-CAUSE = st.one_of(EVENT, LASTS, WHERE.map(lambda w: {"cause": "button", "where": w}))
+PATTERN = EVENT.map(lambda c: {k: v for k, v in c.items() if k != "cause"})
+PATTERNS = st.lists(PATTERN, min_size=2, max_size=3)
+SEVERAL = st.one_of(
+    st.builds(
+        lambda of, per: {"cause": "together", "within": 9, "of": of, "join": {"per": per}},
+        PATTERNS,
+        st.sampled_from(["nothing", "point", "area", "sightline"]),
+    ),
+    PATTERNS.map(lambda of: {"cause": "order", "within": 9, "of": of}),
+    st.builds(lambda a, b: {"cause": "missing", "within": 9, "first": a, "then": b}, PATTERN, PATTERN),
+    st.builds(
+        lambda w, n: {
+            "cause": "repeated",
+            "within": 9,
+            "times": n,
+            "what": w,
+            "join": {"per": "field", "field": "class"},
+        },
+        PATTERN,
+        st.integers(2, 4),
+    ),
+    WHERE.map(lambda w: {"cause": "level", "way": "up", "value": 3, "held": 4, "where": w}),
+)
+SIMPLE = st.one_of(EVENT, LASTS, SEVERAL)
+SOME = st.lists(SIMPLE, min_size=2, max_size=3).map(lambda of: {"cause": "any", "of": of})
+CAUSE = st.one_of(SIMPLE, SOME, WHERE.map(lambda w: {"cause": "button", "where": w}))
 LEAF = st.one_of(
+    st.builds(
+        lambda o, p: {"test": "state", "kind": "input.active", "on": o, "point": p}, st.booleans(), st.none() | REF
+    ),
+    st.builds(
+        lambda w, s: {"test": "since", "kind": "scene.line_crossed", "seconds": s, "within": w},
+        st.booleans(),
+        st.floats(1, 99),
+    ),
     st.builds(
         lambda f, v: {"test": "field", "field": f, "op": "at_least", "value": v},
         st.sampled_from(["confidence", "x"]),

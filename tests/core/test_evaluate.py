@@ -8,7 +8,9 @@ from hypothesis import strategies as st
 
 from dromikon.core.events import Act, Event, Phase, Tick
 from dromikon.core.rules.actions import Delivery
+from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator, State
+from dromikon.core.rules.sentence import plain, sentence
 from tests.core.site import contact, crossing, facts, rule
 
 LASTING = {"cause": "lasting", "kind": "input.active", "seconds": 30, "where": {"points": [{"id": "contact"}]}}
@@ -107,6 +109,23 @@ def test_hold_off_counts_per_what_it_says(per, second_fires):
     assert bool(evaluator.apply(crossing(3, 59_999, "bay")).runs) is second_fires
     evaluator.apply(Tick(4, 60_000))
     assert evaluator.apply(crossing(5, 60_000)).runs
+
+
+def test_at_most_so_many_within_a_sliding_window():
+    evaluator = Evaluator(facts(rule(hold_off={"seconds": 60, "most": 2, "per": "rule"})))
+    fired = []
+    for seq, at in enumerate((0, 20, 30, 59, 60, 61, 79, 80, 130)):
+        while (wake := evaluator.next_wake()) is not None and wake <= at * 1000:
+            evaluator.apply(Tick(100 + seq, wake))
+        if evaluator.apply(crossing(seq, at * 1000)).runs:
+            fired.append(at)
+    assert fired == [0, 20, 60, 80, 130]
+    verdict = evaluator.apply(crossing(50, 135_000)).verdicts[0]
+    assert (verdict.outcome, verdict.seen) == ("held_off", (("hold_off", False, 140_000),))
+    words = plain(
+        sentence(RuleDocument.model_validate(rule(hold_off={"seconds": 60, "most": 2, "per": "rule"})), facts())
+    )
+    assert "at most 2 times in 60 s per rule" in words
 
 
 def test_hold_off_per_field_keeps_subjects_apart():

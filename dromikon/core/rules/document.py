@@ -30,9 +30,11 @@ class HoursPart(Part):
 
 
 class HoldOff(Part):
-    """After a firing, repeats are ignored for `seconds`, counted per rule, point, area, or value of a field."""
+    """At most `most` firings within `seconds`, counted per rule, point, area, or value of a field; the rest is ignored.
+    With the usual one, repeats are ignored for `seconds` after a firing."""
 
     seconds: float = Field(gt=0, le=86_400)
+    most: int = Field(default=1, ge=1, le=1000)
     per: Literal["rule", "point", "area", "field"] = "point"
     field: str = Field(default="", max_length=64)
 

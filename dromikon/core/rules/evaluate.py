@@ -5,7 +5,7 @@ It is fed the journal, one entry at a time, and answers with verdicts (what each
 
 State is rows of JSON keyed by (rule, key), so that a change touches one row:
 
-* ``hold|<join key>``: a hold-off, with `until`
+* ``hold|<join key>``: a hold-off, with the moments of recent firings
 * ``run|<run>``: a run with steps still pending or outputs held
 * keys of causes (``lasting|<point>``)
 * rule ``""``, key ``<kind>@<point>``: the last told state of a point
@@ -179,9 +179,11 @@ class RuleMemory(MutableMapping[str, Row]):
 
 
 class Evaluator:
-    """The rules of one site at work."""
+    """The rules of one site at work. With `orders` false it decides as ever but plans no steps: what a rehearsal
+    needs, whose runs do not depend on what they would have done."""
 
-    def __init__(self, facts: Facts, state: State | None = None) -> None:
+    def __init__(self, facts: Facts, state: State | None = None, orders: bool = True) -> None:
+        self._orders = orders
         self.state = state or State()
         self.facts = facts
         self.rules: dict[str, CompiledRule] = {}
@@ -338,8 +340,13 @@ class Evaluator:
     def _held_until(self, rule: CompiledRule, event: Event, at: Instant) -> Instant | None:
         if rule.hold_off_key is None:
             return None
+        part = rule.document.hold_off
         row = self.state.get(rule.id, f"hold|{rule.hold_off_key(event)}")
-        return row["due"] if row and row["due"] > at else None
+        if row is None or part is None:
+            return None
+        window = round(part.seconds * 1000)
+        recent = [moment for moment in row["at"] if moment > at - window]
+        return recent[-part.most] + window if len(recent) >= part.most else None
 
     def _fire(
         self, rule: CompiledRule, event: Event, seq: int, at: Instant, seen: tuple[Seen, ...], outcome: Outcome
@@ -348,10 +355,14 @@ class Evaluator:
         ref = f"{seq}.{rule.id}" + (f".{same}" if same else "")
         document = rule.document
         if document.hold_off is not None and rule.hold_off_key is not None:
-            key = f"hold|{rule.hold_off_key(event)}"
-            self.state.put(rule.id, key, {"due": at + round(document.hold_off.seconds * 1000)})
+            key, window = f"hold|{rule.hold_off_key(event)}", round(document.hold_off.seconds * 1000)
+            before = (self.state.get(rule.id, key) or {"at": []})["at"]
+            moments = [moment for moment in before if moment > at - window] + [at]
+            self.state.put(rule.id, key, {"at": moments, "due": at + window})
         outcome.runs.append(Run(ref, rule.id, rule.revision, event.seq, event.point, at, event.occurred_at, event.late))
         outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, "fired", seen, run=ref))
+        if not self._orders:
+            return
         lasts = document.cause.ends
         row: Row = {
             "event": event_to_json(event),

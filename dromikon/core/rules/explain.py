@@ -43,7 +43,15 @@ def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen]
             lines.append(_hours_line(document, facts, value, held))
         elif path == "hold_off" and document.hold_off:
             until = f"{wall_clock(value, facts.zone):%H:%M:%S}"
-            lines.append(Line(path, "hold-off", f"quiet until {until}", "no firing shortly before", False))
+            lines.append(
+                Line(
+                    path,
+                    "hold-off",
+                    f"quiet until {until}",
+                    "a firing may follow" if document.hold_off.most > 1 else "no firing shortly before",
+                    False,
+                )
+            )
         else:
             leaf = leaves.get(path)
             if leaf is not None:

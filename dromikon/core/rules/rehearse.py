@@ -92,7 +92,7 @@ class Stage:
         rules = (self.rule,) if self.rule else tuple(r for r in facts.rules if self.only in (None, r.id))
         staged = facts.model_copy(update={"rules": rules})
         if self._evaluator is None:
-            self._evaluator = Evaluator(staged)
+            self._evaluator = Evaluator(staged, orders=False)
             return
         self._wake(at, None)
         self._evaluator.replace(staged, at)

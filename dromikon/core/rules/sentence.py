@@ -43,6 +43,12 @@ def _hold_off(document: RuleDocument) -> list[Phrase]:
     if part is None:
         return []
     per = part.field if part.per == "field" else part.per
+    if part.most > 1:
+        return [
+            Phrase(", at most ", "hold_off"),
+            Phrase(f"{part.most} times in {seconds(part.seconds)}", "hold_off", name=True),
+            Phrase(f" per {per}", "hold_off"),
+        ]
     return [
         Phrase(", then quiet for ", "hold_off"),
         Phrase(seconds(part.seconds), "hold_off", name=True),

@@ -17,7 +17,7 @@ from dromikon.wire.pictures import PicturesUnavailable
 #: A still whose moment lies further back than this belongs to a backlog, in ms.
 BACKLOG = 120_000
 #: Seconds between two stills of a backlog: the recorder has live pictures to give besides.
-BACKLOG_GAP = 1.5
+BACKLOG_GAP = 4.0
 
 
 def evidence_lane(camera: str, due: int) -> str:

@@ -36,6 +36,7 @@ class Studio:
         self._depths: dict[str, np.ndarray] = {}
         self._lit: OrderedDict[tuple[str, Light], Image.Image] = OrderedDict()
         self._making: dict[tuple[str, Light], threading.Lock] = {}
+        self._recent: OrderedDict[tuple[str, int, int, int], bytes] = OrderedDict()
         self._lock = threading.Lock()
 
     def frame(self, camera: str, at: int) -> Image.Image:
@@ -59,7 +60,20 @@ class Studio:
         return picture
 
     def jpeg(self, camera: str, at: int, width: int = WIDTH, quality: int = 82) -> bytes:
-        """The picture as JPEG, scaled to `width`."""
+        """The picture as JPEG, scaled to `width`. The last ones are kept, since several people watch one camera."""
+        key = camera, at, width, quality
+        with self._lock:
+            if key in self._recent:
+                return self._recent[key]
+        made = self._jpeg(camera, at, width, quality)
+        with self._lock:
+            # What is provoked now belongs to the future only; a drawn moment stays as it was.
+            self._recent[key] = made
+            while len(self._recent) > 64:
+                self._recent.popitem(last=False)
+        return made
+
+    def _jpeg(self, camera: str, at: int, width: int, quality: int) -> bytes:
         picture = self.frame(camera, at)
         if width < WIDTH:
             picture = picture.resize((width, width * HEIGHT // WIDTH), Image.Resampling.BILINEAR, reducing_gap=2.0)

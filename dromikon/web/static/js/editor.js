@@ -230,20 +230,26 @@ document.addEventListener("alpine:init", () => {
       const found = leaves.find(([, c]) => c.test === "field" && typeof c.value === "number");
       if (!found) return null;
       const field = this.fields.find((f) => f.name === found[1].field);
-      const values = field && field.unit === "%" ? [...Array(20).keys()].map((i) => 5 + i * 5) : [0.25, 0.5, 0.75, 1, 1.25, 1.5, 2].map((k) => found[1].value * k);
+      const values = field && field.unit === "%" ? [10, 20, 30, 40, 50, 60, 70, 80, 90, 95] : [0.25, 0.5, 0.75, 1, 1.25, 1.5, 2].map((k) => found[1].value * k);
       return { path: `${found[0]}.value`, values, now: found[1].value, words: `Runs, were ${field ? field.label : found[1].field} another` };
     },
     async rehearse() {
       const number = this.firstNumber();
       this.rehearsing = true;
       const asked = (this.asked = (this.asked || 0) + 1);
-      const content = { document: copy({ ...this.doc, name: this.doc.name || "unnamed" }), rule: this.rule || null, sweep: number ? { path: number.path, values: number.values } : null };
-      const answer = await dromikon.send("POST", `/s/${site}/rulebook/rehearse`, content).catch(() => null);
+      const content = { document: copy({ ...this.doc, name: this.doc.name || "unnamed" }), rule: this.rule || null };
+      const ask = (more) => dromikon.send("POST", `/s/${site}/rulebook/rehearse`, { ...content, ...more }).catch(() => null);
+      const answer = await ask({});
+      if (this.asked !== asked) return;
+      this.rehearsal = answer;
+      if (!number) this.sweep = null;
+      if (answer) this.$nextTick(() => this.drawRehearsal(answer));
+      // The count first; how it moves takes a little longer.
+      const swept = answer && number ? await ask({ rule: null, sweep: { path: number.path, values: number.values } }) : null;
       if (this.asked !== asked) return;
       this.rehearsing = false;
-      this.rehearsal = answer;
-      this.sweep = answer && number ? { ...number, points: answer.sweep } : null;
-      if (answer) this.$nextTick(() => this.drawRehearsal(answer));
+      this.sweep = swept ? { ...number, points: swept.sweep } : null;
+      if (swept) this.$nextTick(() => this.drawRehearsal(answer));
     },
     drawRehearsal(r) {
       const make = (svg, name, attributes, words) => {
@@ -272,7 +278,7 @@ document.addEventListener("alpine:init", () => {
       make(chart, "path", { d: `M${points.map(([v, n]) => `${x(v)} ${y(n)}`).join("L")}`, fill: "none", stroke: "var(--own)", "stroke-width": 2 });
       make(chart, "path", { class: "zero-line", d: `M${x(Math.max(low, Math.min(high, this.sweep.now)))} 6V58` });
       make(chart, "path", { class: "axis", d: "M8 58H380" });
-      for (const [v, n] of points.filter((_, i) => i % 4 === 0)) { make(chart, "text", { x: x(v), y: 71, "text-anchor": v === low ? "start" : "middle", class: "tick" }, v); if (n) make(chart, "text", { x: x(v) + 3, y: y(n) - 4, class: "tick" }, n); }
+      for (const [v, n] of points.filter((_, i) => i % 2 === 0)) { make(chart, "text", { x: x(v), y: 71, "text-anchor": v === low ? "start" : "middle", class: "tick" }, v); if (n) make(chart, "text", { x: x(v) + 3, y: y(n) - 4, class: "tick" }, n); }
     },
 
     /** The mend sets one place of the document to a value. */
