@@ -65,3 +65,25 @@ def test_health_is_503_while_the_engine_does_not_run(demo):
     finally:
         os.kill(engine, signal.SIGCONT)
     until(lambda: healthz(demo)[0] == 200)
+
+
+def test_nothing_is_left_behind_when_everything_is_stopped(tmp_path):
+    from tools.demo_process import start_demo
+
+    own = start_demo(tmp_path / "data")
+    folder = str(tmp_path)
+    assert own.stop() == 0
+
+    def left():
+        found = []
+        for process in Path("/proc").glob("[0-9]*"):
+            try:
+                if folder in (process / "environ").read_bytes().decode(errors="ignore") and process.name != str(
+                    os.getpid()
+                ):
+                    found.append((process / "cmdline").read_bytes())
+            except OSError:
+                continue
+        return found
+
+    until(lambda: left() == [], 10)

@@ -2,12 +2,13 @@
 
 import io
 import math
+import os
 import threading
 from collections import OrderedDict
 from concurrent.futures import ProcessPoolExecutor
 from datetime import UTC, datetime
 from functools import lru_cache
-from multiprocessing import get_context
+from multiprocessing import get_context, parent_process
 from pathlib import Path
 
 import numpy as np
@@ -32,7 +33,7 @@ class Studio:
     def __init__(self, world: World, cache: Path | None = None, apart: bool = False) -> None:
         """`apart`: light scenery in a process of its own, so that frames go on meanwhile."""
         self.world, self._cache = world, cache
-        self._pool = ProcessPoolExecutor(1, get_context("spawn")) if apart else None
+        self._pool = ProcessPoolExecutor(1, get_context("spawn"), _end_with_parent) if apart else None
         self._depths: dict[str, np.ndarray] = {}
         self._lit: OrderedDict[tuple[str, Light], Image.Image] = OrderedDict()
         self._making: dict[tuple[str, Light], threading.Lock] = {}
@@ -137,6 +138,18 @@ class Studio:
         glow = _glow(radius)
         warm = Image.new("RGB", glow.size, (255, 255, 250) if now.night else (255, 214, 140))
         picture.paste(warm, (round(spot[0]) - radius, round(spot[1]) - radius), glow)
+
+
+def _end_with_parent() -> None:
+    """A process that lights scenery must not outlive the stand-ins, however they end."""
+
+    def watch() -> None:
+        parent = parent_process()
+        if parent is not None:
+            parent.join()
+        os._exit(0)
+
+    threading.Thread(target=watch, daemon=True).start()
 
 
 @lru_cache(maxsize=8)
