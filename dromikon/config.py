@@ -54,12 +54,12 @@ def key() -> bytes:
     """The secret all other secrets are derived from. It lies outside the data folder (DROMIKON_KEY_FILE), readable by
     its owner alone, and is made on first use."""
     default = Path(os.environ.get("XDG_CONFIG_HOME", str(Path.home() / ".config"))) / "dromikon" / "secret.key"
-    path = Path(os.environ.get("DROMIKON_KEY_FILE", str(default)))
+    key_file = Path(os.environ.get("DROMIKON_KEY_FILE", str(default)))
     try:
-        path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        key_file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+        handle = os.open(key_file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
     except FileExistsError:
-        return bytes.fromhex(path.read_text().strip())
+        return bytes.fromhex(key_file.read_text().strip())
     with os.fdopen(handle, "w") as file:
         made = secrets.token_bytes(32)
         file.write(made.hex())

@@ -59,15 +59,28 @@ class SeveralCause(Cause):
         return self.patterns()[-1][1].kind
 
 
-class TogetherCause(SeveralCause):
-    """Fires when all patterns have been seen within `within` seconds, in any order."""
+class OfCause(SeveralCause):
+    """Several patterns of equal standing."""
 
-    label: ClassVar[str] = "Several together"
-    cause: Literal["together"] = "together"
     of: tuple[Pattern, ...] = Field(min_length=2, max_length=8)
 
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
+
+
+class Forgets:
+    """A watcher whose rows are only windows: when one is over, it is forgotten."""
+
+    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+        memory.pop(key, None)
+        return None
+
+
+class TogetherCause(OfCause):
+    """Fires when all patterns have been seen within `within` seconds, in any order."""
+
+    label: ClassVar[str] = "Several together"
+    cause: Literal["together"] = "together"
 
     def watcher(self, facts: Facts, world: World) -> "TogetherWatcher":
         return TogetherWatcher(self.joined(facts, world), _ms(self.within))
@@ -78,7 +91,7 @@ class TogetherCause(SeveralCause):
 
 
 @dataclass(frozen=True, slots=True)
-class TogetherWatcher:
+class TogetherWatcher(Forgets):
     joined: Joined
     within: int
 
@@ -96,20 +109,12 @@ class TogetherWatcher:
         remember(memory, key, {"seen": seen, "due": due})
         return Answer(due=due)
 
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
-        memory.pop(key, None)
-        return None
 
-
-class OrderCause(SeveralCause):
+class OrderCause(OfCause):
     """Fires when the patterns come one after the other, the last within `within` seconds of the first."""
 
     label: ClassVar[str] = "In order"
     cause: Literal["order"] = "order"
-    of: tuple[Pattern, ...] = Field(min_length=2, max_length=8)
-
-    def patterns(self) -> tuple[tuple[str, Pattern], ...]:
-        return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
 
     def watcher(self, facts: Facts, world: World) -> "OrderWatcher":
         return OrderWatcher(self.joined(facts, world), _ms(self.within))
@@ -122,7 +127,7 @@ class OrderCause(SeveralCause):
 
 
 @dataclass(frozen=True, slots=True)
-class OrderWatcher:
+class OrderWatcher(Forgets):
     joined: Joined
     within: int
 
@@ -143,10 +148,6 @@ class OrderWatcher:
             due = event.at + self.within
             remember(memory, key, {"reached": 1, "due": due})
             return Answer(due=due)
-        return None
-
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
-        memory.pop(key, None)
         return None
 
 
@@ -224,7 +225,7 @@ class RepeatedCause(SeveralCause):
 
 
 @dataclass(frozen=True, slots=True)
-class RepeatedWatcher:
+class RepeatedWatcher(Forgets):
     joined: Joined
     within: int
     times: int
@@ -242,7 +243,3 @@ class RepeatedWatcher:
         due = event.at + self.within
         remember(memory, key, {"at": moments, "due": due})
         return Answer(due=due)
-
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
-        memory.pop(key, None)
-        return None
