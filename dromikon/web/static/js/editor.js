@@ -231,7 +231,7 @@ document.addEventListener("alpine:init", () => {
       if (!found) return null;
       const field = this.fields.find((f) => f.name === found[1].field);
       const values = field && field.unit === "%" ? [10, 20, 30, 40, 50, 60, 70, 80, 90, 95] : [0.25, 0.5, 0.75, 1, 1.25, 1.5, 2].map((k) => found[1].value * k);
-      return { path: `${found[0]}.value`, values, now: found[1].value, words: `Runs, were ${field ? field.label : found[1].field} another` };
+      return { path: `${found[0]}.value`, values, now: found[1].value, words: `Runs by ${field ? field.label : found[1].field}` };
     },
     async rehearse() {
       const number = this.firstNumber();

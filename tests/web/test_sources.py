@@ -1,0 +1,131 @@
+"""Sources: devices are added and changed, points made of what a device offers, and what it can send is told truly."""
+
+import json
+
+import pytest
+
+from dromikon.clock import now_ms
+from dromikon.daybook.models import Act
+from dromikon.intake import inbox
+from dromikon.people.models import AuditEntry, Person
+from dromikon.rulebook.services import Refused
+from dromikon.sources.models import Device, Point, Unclaimed
+from dromikon.sources.services import adopt_point, kinds_of, last_seen, offered_points, save_device
+from tests.conftest import GARDENS
+
+pytestmark = pytest.mark.django_db
+
+CATALOGUE = {
+    "channels": ["vs0", "vs1"],
+    "topics": ["tns1:RuleEngine/LineDetector/Crossed"],
+    "detectors": [
+        {"name": "Jetty line", "type": "tt:LineDetector", "parameters": {}, "waits": 0.0},
+        {"name": "Boats", "type": "tt:LoiteringDetector", "parameters": {}, "waits": 12.0},
+    ],
+}
+
+
+def test_a_device_is_added_with_its_secret_sealed_and_rules_hear_of_it(as_):
+    before = Act.objects.filter(type="facts").count()
+    made = save_device(
+        as_("ines"),
+        None,
+        name=" New ",
+        address="http://192.0.2.9/onvif/device_service",
+        user="u",
+        password="p",
+        area="boathouse",
+    )
+    assert (made.name, made.password, made.area_id, made.state) == ("New", "p", "boathouse", "unknown")
+    assert Act.objects.filter(type="facts").count() == before + 1
+    assert AuditEntry.objects.get().verb == "added device" and "p" not in AuditEntry.objects.get().detail.values()
+
+
+def test_a_change_without_a_password_keeps_the_one_that_is_kept(as_):
+    device = Device.objects.get(id="cam-gate")
+    save_device(as_("ines"), device, name="Gate", address=device.address, user="other", password=None, enabled=False)
+    device.refresh_from_db()
+    assert (device.user, device.password, device.enabled, device.area_id) == (
+        "other",
+        "heron-blue-17",
+        False,
+        "visitor-gate",
+    )
+
+
+@pytest.mark.parametrize(
+    ("name", "address", "paths"),
+    [
+        ("", "http://x/", {"name"}),
+        ("a", "ftp://x/", {"address"}),
+        ("a", "http://user:secret@x/", {"address"}),
+        ("", "nonsense", {"name", "address"}),
+    ],
+)
+def test_what_cannot_be_a_device_is_refused_at_its_place(as_, name, address, paths):
+    count = Device.objects.count()
+    with pytest.raises(Refused) as refused:
+        save_device(as_("ines"), None, name=name, address=address, user="", password=None)
+    assert {p.path for p in refused.value.problems} == paths and Device.objects.count() == count
+
+
+def test_what_a_device_offers_is_made_a_point_once(as_):
+    device = Device.objects.get(id="cam-jetty")
+    device.catalogue = CATALOGUE
+    device.save()
+    assert {o["token"] for o in offered_points(device)} == {"vs1", "vsc0/Boats"}
+    point = adopt_point(as_("ines"), device, "detector", "vsc0/Boats", "Boats by the reeds", 12.0)
+    assert (point.channel_id, point.waits, point.area_id) == ("jetty", 12.0, "boathouse")
+    assert adopt_point(as_("ines"), device, "detector", "vsc0/Boats", "again").pk == point.pk
+    assert {o["token"] for o in offered_points(device)} == {"vs1"}
+
+
+def test_a_detector_can_send_what_its_type_reports_and_no_more(garden):
+    Device.objects.filter(id="cam-jetty").update(catalogue=CATALOGUE)
+    names = lambda point: [k.name for k in kinds_of(Point.objects.select_related("device").get(id=point))]
+    assert names("jetty-line") == ["scene.line_crossed"]
+    assert names("jetty") == ["device.lost"], "no motion topic, no motion"
+    assert names("gate-line") == ["scene.line_crossed", "scene.loitering"], "what has told nothing yet may be either"
+    assert names("gate-help") == ["button.pressed"]
+
+
+def test_last_seen_is_by_point_and_kind(bench, as_):
+    at = now_ms() - 60_000
+    bench.cross(at=at)
+    bench.cross(at=at + 5_000)
+    bench.run()
+    assert last_seen(as_("vera")) == {("jetty-line", "scene.line_crossed"): at + 5_000}
+
+
+@pytest.fixture
+def page(client, garden):
+    client.force_login(Person.objects.get(username="ines"))
+    return client
+
+
+def test_the_page_says_what_ails_a_device_and_what_to_do(page):
+    Device.objects.filter(id="cam-gate").update(
+        state="lost", reason="refused", message="The device refuses the user name or password."
+    )
+    Device.objects.filter(id="cam-jetty").update(state="online", clock_offset_ms=-4200)
+    text = page.get(f"/s/{GARDENS}/sources").content.decode()
+    assert "Check user name and password" in text and "off by -4.2 s" in text
+
+
+def test_unclaimed_messages_stand_with_their_reason_and_harmless(bench, page):
+    bench.put(inbox.Message(now_ms(), "http", "garden-gateway", "{}", b"<script>alert(1)</script>"))
+    bench.cross(point="no-such-point")
+    bench.run()
+    text = page.get(f"/s/{GARDENS}/sources").content.decode()
+    assert Unclaimed.objects.count() == 2
+    assert "no point “no-such-point”" in text and "<script>alert" not in text and "&lt;script&gt;" in text
+
+
+def test_adopting_over_the_page(page):
+    Device.objects.filter(id="cam-jetty").update(catalogue=CATALOGUE)
+    post = lambda token: page.post(
+        f"/s/{GARDENS}/sources/device/cam-jetty/adopt", json.dumps({"token": token}), content_type="application/json"
+    )
+    assert post("vs1").status_code == 201
+    assert post("vs1").status_code == 404 and post("gone").status_code == 404
+    assert Point.objects.filter(device="cam-jetty", token="vs1", kind="camera").count() == 1
