@@ -18,6 +18,7 @@ from dromikon.wire.onvif.session import DeviceSession
 
 log = logging.getLogger("dromikon.intake")
 
+INBOX_AGAIN = 1.0
 LOOK_AGAIN = 1.0
 
 
@@ -63,7 +64,7 @@ class InboxSink:
                 return
             except InboxUnavailable as error:
                 log.error("inbox unavailable, %d messages wait: %s", len(messages), error)
-                await asyncio.sleep(1)
+                await asyncio.sleep(INBOX_AGAIN)
 
 
 class Sessions:

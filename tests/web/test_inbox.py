@@ -113,7 +113,7 @@ def test_a_locked_inbox_is_503_and_never_acknowledged(listener, monkeypatch):
     assert [s.message.body for s in inbox.after(holder, 0, 10)] == [b"first", b"third"]
 
 
-async def test_a_session_waits_for_the_inbox_instead_of_losing(tmp_path, monkeypatch):
+async def test_a_session_waits_for_the_inbox_instead_of_losing(tmp_path, monkeypatch, caplog):
     class Flaky(InboxWriter):
         failures = 2
 
@@ -126,16 +126,12 @@ async def test_a_session_waits_for_the_inbox_instead_of_losing(tmp_path, monkeyp
             return super().submit(messages)
 
     writer = Flaky(tmp_path / "i.sqlite3")
-    pauses = []
-
-    async def no_sleep(seconds):
-        pauses.append(seconds)
-
-    monkeypatch.setattr("dromikon.intake.sessions.asyncio.sleep", no_sleep)
+    monkeypatch.setattr("dromikon.intake.sessions.INBOX_AGAIN", 0.0)
     await InboxSink("cam", writer).notifications([b"<a/>", b"<b/>"], 12)
     writer.close()
     stored = inbox.after(inbox.connect(tmp_path / "i.sqlite3"), 0, 10)
-    assert [s.message.body for s in stored] == [b"<a/>", b"<b/>"] and len(pauses) == 2
+    assert [s.message.body for s in stored] == [b"<a/>", b"<b/>"]
+    assert sum("2 messages wait" in line for line in caplog.messages) == 2
     assert json.loads(stored[0].message.meta) == {"clock_offset_ms": 12}
 
 
