@@ -24,6 +24,7 @@ INSTALLED_APPS = [
     "dromikon.sites",
     "dromikon.people",
     "dromikon.hours",
+    "dromikon.lists",
     "dromikon.sources",
     "dromikon.rulebook",
     "dromikon.daybook",
@@ -140,4 +141,3 @@ LOGGING = {
 }
 
 #: Hosts that outgoing calls may reach; an administrator widens this.
-OUTGOING_HOSTS = [h for h in os.environ.get("DROMIKON_OUTGOING", "127.0.0.1,localhost").split(",") if h]

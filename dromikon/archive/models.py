@@ -36,3 +36,19 @@ class Bookmark(models.Model):
     def gather_words(self) -> None:
         """Bring `words` up to date with title, note and tags."""
         self.words = " ".join([self.title, self.note, *(f"#{t}" for t in self.tags)]).casefold()
+
+
+class Snapshot(models.Model):
+    """A still that a rule had kept, with its SHA-256."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="snapshots")
+    camera = models.CharField(max_length=40)
+    at = models.BigIntegerField()
+    title = models.CharField(max_length=300)
+    run = models.CharField(max_length=64)
+    file = models.CharField(max_length=200)
+    sha256 = models.CharField(max_length=64)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["run", "camera", "at"], name="one_snapshot")]
+        indexes = [models.Index(fields=["site", "at"])]

@@ -1,14 +1,16 @@
-"""What rules refer to: the points, areas, sightlines, hours and recipients of one site, as values.
+"""What rules refer to: the points, areas, sightlines, hours, lists and recipients of one site, as values.
 
 A change of facts is journal input like an event; rehearsal sees them as they were.
 """
 
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Annotated, Any
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
-from dromikon.core.hours import Hours
+from dromikon.core.hours import Hours, Place
+from dromikon.core.lists.watchlist import WatchList
 
 
 class Value(BaseModel):
@@ -23,6 +25,15 @@ class Area(Value):
     parent: str | None = None
 
 
+class Electrical(Value):
+    """What an output's contact may switch, and what hangs on it, in volts and amperes."""
+
+    rated_volts: float
+    rated_amps: float
+    load_volts: float
+    load_amps: float
+
+
 class Point(Value):
     """One thing events come from or actions go to. `waits` is how long a detector watches before it reports, in s."""
 
@@ -34,6 +45,31 @@ class Point(Value):
     channel: str | None = None
     tags: tuple[str, ...] = ()
     waits: float = 0.0
+    electrical: Electrical | None = None
+
+
+class Device(Value):
+    """What points belong to. `gap`: seconds it wants between two commands."""
+
+    id: str
+    name: str
+    gap: float = 0.0
+
+
+class Member(Value):
+    """A person of the site: in which role, and whether they may press desk buttons."""
+
+    id: str
+    name: str
+    role: str
+    presses: bool = False
+
+
+class Counter(Value):
+    """A number that steps count up and down and conditions compare."""
+
+    id: str
+    name: str
 
 
 class Group(Value):
@@ -63,12 +99,24 @@ class Facts(Value):
     site: str
     name: str
     zone: str = "UTC"
+    latitude: float = 51.5
+    longitude: float = 0.0
     areas: tuple[Area, ...] = ()
     points: tuple[Point, ...] = ()
     sightlines: dict[str, Annotated[tuple[str, ...], BeforeValidator(_as_tuple)]] = Field(default_factory=dict)
     hours: tuple[Hours, ...] = ()
     groups: tuple[Group, ...] = ()
+    devices: tuple[Device, ...] = ()
+    members: tuple[Member, ...] = ()
+    lists: tuple[WatchList, ...] = ()
+    counters: tuple[Counter, ...] = ()
+    #: The site's operating states; the first is the one it is in before anybody sets one.
+    modes: tuple[str, ...] = ()
     rules: tuple[LiveRule, ...] = ()
+
+    @cached_property
+    def place(self) -> Place:
+        return Place(self.zone, self.latitude, self.longitude)
 
     @cached_property
     def point_by_id(self) -> dict[str, Point]:
@@ -85,6 +133,37 @@ class Facts(Value):
     @cached_property
     def group_by_id(self) -> dict[str, Group]:
         return {g.id: g for g in self.groups}
+
+    @cached_property
+    def list_by_id(self) -> dict[str, WatchList]:
+        return {w.id: w for w in self.lists}
+
+    @cached_property
+    def counter_by_id(self) -> dict[str, Counter]:
+        return {c.id: c for c in self.counters}
+
+    @cached_property
+    def device_by_id(self) -> dict[str, Device]:
+        return {d.id: d for d in self.devices}
+
+    def name_of(self, what: str, id: str) -> str | None:
+        """The name of a point, area, hours, group, list, counter, mode or device; None when the site has none such."""
+        if what == "mode":
+            return id if id in self.modes else None
+        known = self._named.get(what, {}).get(id)
+        return known.name if known is not None else None
+
+    @cached_property
+    def _named(self) -> dict[str, Mapping[str, Area | Point | Hours | Group | WatchList | Counter | Device]]:
+        return {
+            "point": self.point_by_id,
+            "area": self.area_by_id,
+            "hours": self.hours_by_id,
+            "group": self.group_by_id,
+            "list": self.list_by_id,
+            "counter": self.counter_by_id,
+            "device": self.device_by_id,
+        }
 
     def cameras_of(self, point: str) -> tuple[str, ...]:
         """The cameras that look at a point, in order: its sightlines, else its own channel, else none."""

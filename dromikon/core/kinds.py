@@ -11,7 +11,7 @@ from dromikon.core.registry import Registry
 
 @dataclass(frozen=True, slots=True)
 class FieldKind:
-    """One field of a kind. `type` is number, text or choice; `unit` is shown behind a number."""
+    """One field of a kind. `type` is number, text, choice or template (a face's); `unit` is shown behind a number."""
 
     name: str
     label: str
@@ -22,7 +22,8 @@ class FieldKind:
 
 @dataclass(frozen=True, slots=True)
 class Kind:
-    """A kind of event. `says` reads on from a point's name: "Jetty line *is crossed*"."""
+    """A kind of event. `says` reads on from a point's name: "Jetty line *is crossed*". Without `point_kinds` it may come
+    from any point."""
 
     name: str
     label: str
@@ -44,6 +45,7 @@ class Kind:
 KINDS: Registry[Kind] = Registry("kind")
 STATE = (Phase.BEGIN, Phase.END)
 MOMENT = (Phase.PULSE,)
+READING = (Phase.READING,)
 
 #: Object classes as ONVIF's analytics name them, in lower case.
 CLASSES = ("human", "vehicle", "animal", "bicycle", "other")
@@ -53,6 +55,12 @@ OBJECT_FIELDS = (
     FieldKind("height", "size (height in the picture)", "number", "%"),
     FieldKind("object", "object number", "number"),
 )
+
+CARD_FIELDS = (FieldKind("card", "card", "text"), FieldKind("person", "person", "text"))
+#: Raised by a step of a rule, at any point.
+DERIVED = "rule.raised"
+#: Made by the clock, for the site as a whole.
+CLOCK = "time.reached"
 
 for kind in (
     Kind(
@@ -66,12 +74,61 @@ for kind in (
     ),
     Kind("scene.loitering", "Loitering", "has somebody lingering", STATE, ("detector",), OBJECT_FIELDS, icon="clock"),
     Kind("scene.motion", "Motion", "sees motion", STATE, ("camera",), icon="wave-sine"),
+    Kind("scene.occupied", "Bay occupied", "is occupied", STATE, ("detector",), OBJECT_FIELDS, icon="car"),
+    Kind(
+        "scene.count",
+        "People inside",
+        "counts",
+        READING,
+        ("detector",),
+        (FieldKind("value", "people inside", "number"),),
+        icon="users",
+    ),
+    Kind(
+        "scene.temperature",
+        "Measured temperature",
+        "measures",
+        READING,
+        ("detector",),
+        (FieldKind("value", "temperature", "number", "°C"),),
+        icon="temperature",
+    ),
+    Kind(
+        "plate.read",
+        "Plate read",
+        "reads a plate",
+        MOMENT,
+        ("detector",),
+        (
+            FieldKind("plate", "plate", "text"),
+            FieldKind("confidence", "confidence", "number", "%"),
+            FieldKind("direction", "direction", "choice", choices=("in", "out")),
+        ),
+        icon="car",
+    ),
+    Kind(
+        "face.seen",
+        "Face seen",
+        "sees a face",
+        MOMENT,
+        ("detector",),
+        (FieldKind("template", "face", "template"), FieldKind("confidence", "confidence", "number", "%")),
+        icon="user",
+    ),
+    Kind("door.open", "Door open", "is open", STATE, ("door",), icon="door"),
+    Kind("door.forced", "Door forced", "is forced", MOMENT, ("door",), icon="door"),
+    Kind("door.held_open", "Door held open", "is held open", STATE, ("door",), icon="door"),
+    Kind("access.granted", "Access granted", "lets somebody in", MOMENT, ("door",), CARD_FIELDS, icon="id"),
+    Kind("access.denied", "Access denied", "turns somebody away", MOMENT, ("door",), CARD_FIELDS, icon="id"),
+    Kind("call.rung", "Call", "rings", MOMENT, ("station",), icon="bell"),
+    Kind("call.answered", "Call answered", "is answered", MOMENT, ("station",), icon="bell"),
+    Kind("power.on_battery", "On battery", "runs on battery", STATE, ("power",), icon="battery"),
     Kind("input.active", "Contact on", "is on", STATE, ("input",), icon="plug"),
     Kind(
         "sensor.reading",
         "Reading",
         "reads",
-        (Phase.READING,),
+        READING,
         ("sensor",),
         (FieldKind("value", "value", "number"), FieldKind("unit", "unit", "text")),
         icon="wave-sine",
@@ -86,5 +143,15 @@ for kind in (
         (FieldKind("person", "person", "text"), FieldKind("position", "position", "text")),
         icon="hand-click",
     ),
+    Kind(
+        DERIVED,
+        "Raised by a rule",
+        "has something raised by a rule",
+        MOMENT,
+        (),
+        (FieldKind("name", "name", "text"), FieldKind("text", "text", "text")),
+        icon="wave-sine",
+    ),
+    Kind(CLOCK, "A time", "comes", MOMENT, (), (FieldKind("clock", "clock time", "text"),), icon="clock"),
 ):
     KINDS.add(kind.name, kind)

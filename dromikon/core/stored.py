@@ -19,9 +19,10 @@ def event_to_json(event: Event) -> dict[str, Any]:
         "fields": dict(event.fields),
         "late": event.late,
         "initial": event.initial,
+        "chain": list(event.chain),
     }
 
 
 def event_from_json(data: dict[str, Any]) -> Event:
     """The inverse of `event_to_json`."""
-    return Event(**{**data, "phase": Phase(data["phase"])})
+    return Event(**{**data, "phase": Phase(data["phase"]), "chain": tuple(data.get("chain", ()))})

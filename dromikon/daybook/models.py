@@ -12,6 +12,12 @@ class Journal(models.Model):
     type = models.CharField(max_length=8, help_text="event, tick, act or facts")
     body = models.JSONField(null=True, help_text="null for events: their row has everything")
 
+    class Meta:
+        indexes = [
+            # A rehearsal reads what is not an event in between; of a million rows that is few.
+            models.Index(fields=["site", "seq"], condition=~models.Q(type="event"), name="journal_others")
+        ]
+
 
 class Event(models.Model):
     """Something that happened at a point; `seq` is its place in the journal."""
@@ -28,6 +34,7 @@ class Event(models.Model):
     fields = models.JSONField(default=dict)
     late = models.BooleanField(default=False)
     initial = models.BooleanField(default=False)
+    chain = models.JSONField(default=list, help_text="the rules whose derived events led here")
     inbox = models.BigIntegerField(null=True, help_text="the raw message, for as long as the inbox keeps it")
 
     class Meta:
@@ -122,6 +129,32 @@ class Step(models.Model):
         ]
 
 
+class Line(models.Model):
+    """A line in the daybook, written by a step or by a hold-off that sums up what it kept back."""
+
+    site = models.CharField(max_length=40)
+    at = models.BigIntegerField()
+    point = models.CharField(max_length=40, blank=True)
+    text = models.CharField(max_length=1000)
+    run = models.CharField(max_length=64, blank=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["site", "at"])]
+
+
+class Checkpoint(models.Model):
+    """All evaluator rows of a site at a place in the journal, so that a rehearsal need not begin at the beginning."""
+
+    site = models.CharField(max_length=40)
+    seq = models.BigIntegerField()
+    at = models.BigIntegerField()
+    format = models.PositiveSmallIntegerField()
+    rows = models.JSONField()
+
+    class Meta:
+        indexes = [models.Index(fields=["site", "at"])]
+
+
 class Feed(models.Model):
     """What pages are told. `groups` limits a message to their members; null is for everybody at the site."""
 
@@ -163,5 +196,5 @@ class Act(models.Model):
 
     site = models.CharField(max_length=40)
     at = models.BigIntegerField()
-    type = models.CharField(max_length=16, help_text="acknowledged, pressed or facts")
+    type = models.CharField(max_length=16, help_text="acknowledged, pressed, mode, counter or facts")
     body = models.JSONField(default=dict)

@@ -28,6 +28,8 @@ class Alarm(models.Model):
     state = models.CharField(max_length=16, choices=[(s.value, s.value) for s in AlarmState])
     lasting = models.BooleanField(default=False, help_text="its condition has an end of its own, still to come")
     late = models.BooleanField(default=False)
+    count = models.PositiveIntegerField(default=1, help_text="with the repeats that were joined to it")
+    last_at = models.BigIntegerField(null=True, help_text="of the last repeat")
     zero = models.BigIntegerField(help_text="when it happened")
     raised_at = models.BigIntegerField()
     ended_at = models.BigIntegerField(null=True)
@@ -63,6 +65,24 @@ class Evidence(models.Model):
     class Meta:
         ordering = ["offset"]
         constraints = [models.UniqueConstraint(fields=["alarm", "camera", "offset"], name="one_still")]
+
+
+class Notice(models.Model):
+    """Something shown that passes by itself."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="notices")
+    run = models.CharField(max_length=64)
+    step = models.PositiveSmallIntegerField()
+    part = models.PositiveSmallIntegerField(default=0)
+    groups = models.JSONField(default=list)
+    text = models.CharField(max_length=600)
+    camera = models.CharField(max_length=40, blank=True)
+    since = models.BigIntegerField()
+    until = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["run", "step", "part"], name="one_notice")]
+        indexes = [models.Index(fields=["site", "until"])]
 
 
 class Showing(models.Model):

@@ -5,8 +5,10 @@ from typing import Any
 
 from dromikon.core.events import Event as CoreEvent
 from dromikon.core.rules.actions import Delivery
-from dromikon.core.rules.evaluate import STATE_FORMAT, Outcome, Row, RowKey, StepOrder
-from dromikon.daybook.models import EvaluatorRow, Event, Feed, Journal, Run, Step, Verdict
+from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder, Summed
+from dromikon.core.rules.parts import seconds
+from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey
+from dromikon.daybook.models import EvaluatorRow, Event, Feed, Journal, Line, Run, Step, Verdict
 from dromikon.desk.models import Alarm, Evidence
 
 #: How long after its moment a step may still be sent, in ms. Releases never expire.
@@ -24,11 +26,14 @@ class Book:
     steps: list[Step] = field(default_factory=list)
     alarms: list[tuple[Alarm, list[Evidence]]] = field(default_factory=list)
     rows: list[Any] = field(default_factory=list)
+    lines: list[Line] = field(default_factory=list)
     feed: list[Feed] = field(default_factory=list)
     state: dict[tuple[str, RowKey], Row | None] = field(default_factory=dict)
 
-    def note_event(self, site: str, event: CoreEvent, inbox: int | None) -> None:
-        self.journal.append(Journal(seq=event.seq, at=event.at, site=site, type="event"))
+    def note_event(self, site: str, event: CoreEvent, inbox: int | None, ticked: bool = False) -> None:
+        """An event, which is a journal entry of its own unless the clock made it (`ticked`): then its tick is."""
+        if not ticked:
+            self.journal.append(Journal(seq=event.seq, at=event.at, site=site, type="event"))
         self.events.append(
             Event(
                 seq=event.seq,
@@ -43,6 +48,7 @@ class Book:
                 fields=dict(event.fields),
                 late=event.late,
                 initial=event.initial,
+                chain=list(event.chain),
                 inbox=inbox,
             )
         )
@@ -71,6 +77,23 @@ class Book:
             )  # fmt: skip
             data = {"rule": r.rule, "point": r.point, "at": r.zero, "event": str(r.event)}
             self.tell(site, "run", r.ref, at, data)
+        for dropped in outcome.dropped:
+            self._note_dropped(site, dropped, at)
+        for summed in outcome.sums:
+            self.note_line(site, at, summed.point, _sum_text(summed, rule_names), summed.run)
+
+    def note_line(self, site: str, at: int, point: str, text: str, run: str) -> None:
+        """A line in the daybook."""
+        self.lines.append(Line(site=site, at=at, point=point, text=text[:1000], run=run))
+        self.tell(site, "line", run, at, {"point": point, "at": at})
+
+    def _note_dropped(self, site: str, dropped: Dropped, at: int) -> None:
+        self.steps.append(
+            Step(
+                run=dropped.run, site=site, step=dropped.step, part=dropped.part, action=dropped.action, delivery="",
+                status=Step.Status.DROPPED, due=dropped.due, done_at=at, answer=f"Not carried out: {dropped.why}.",
+            )
+        )  # fmt: skip
 
     def run(self, ref: str) -> Run:
         """A run of this transaction, or an earlier one."""
@@ -79,12 +102,12 @@ class Book:
         return self.runs[ref]
 
     def note_step(
-        self, site: str, order: StepOrder, status: str, *, lane: str = "", part: int = 0, **more: Any
+        self, site: str, order: StepOrder, status: str, *, lane: str = "", part: int | None = None, **more: Any
     ) -> Step:
         """A row for one step. For outside steps this is the outbox."""
         lifetime = EXPIRY.get(order.delivery)
         step = Step(
-            run=order.run, site=site, step=order.step, part=part, action=order.action, target=order.target,
+            run=order.run, site=site, step=order.step, part=order.part if part is None else part, action=order.action, target=order.target,
             release=order.release, delivery=order.delivery.value, lane=lane, payload=order.payload, status=status,
             due=order.due, next_try=order.due if status == Step.Status.DUE else None,
             expires=order.due + lifetime if lifetime else None,
@@ -117,6 +140,7 @@ class Book:
             }
             self.tell(alarm.site_id, "alarm", str(alarm.pk), alarm.raised_at, data, alarm.groups)
         Step.objects.bulk_create(self.steps, ignore_conflicts=True)
+        Line.objects.bulk_create(self.lines)
         for row in self.rows:
             row.save(force_insert=True)
         self._write_state()
@@ -134,3 +158,10 @@ class Book:
         for (site, (rule, key)), row in self.state.items():
             if row is None:
                 EvaluatorRow.objects.filter(site=site, rule=rule, key=key).delete()
+
+
+def _sum_text(summed: Summed, rule_names: dict[str, str]) -> str:
+    """One line for all that a hold-off kept back."""
+    name = rule_names.get(summed.rule, summed.rule)
+    span = seconds(max(1, round((summed.until - summed.since) / 1000)))
+    return f"{summed.count} more of “{name}” within {span}, kept back"

@@ -9,6 +9,7 @@ import sqlite3
 import time
 from collections.abc import Callable
 from contextlib import closing
+from typing import Any
 
 from django.db import OperationalError, connection, transaction
 
@@ -18,14 +19,16 @@ from dromikon.core.alarms.states import AlarmState, end
 from dromikon.core.events import Act as CoreAct
 from dromikon.core.events import Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
-from dromikon.core.rules.evaluate import STATE_FORMAT, Evaluator, Outcome, State, StepOrder
-from dromikon.daybook.models import Act, EnginePosition, EvaluatorRow, Feed, Journal, Run, Step
+from dromikon.core.rules.evaluate import Evaluator
+from dromikon.core.rules.outcome import Joined, Outcome, StepOrder
+from dromikon.core.rules.state import STATE_FORMAT, State
+from dromikon.daybook.models import Act, Checkpoint, EnginePosition, EvaluatorRow, Feed, Journal, Run, Step
 from dromikon.desk.models import Alarm
 from dromikon.engine.book import Book
-from dromikon.engine.effects import EFFECTS, InsideEffect
+from dromikon.engine.effects import EFFECTS, FollowingEffect, InsideEffect
 from dromikon.engine.ingest import Catalogue, Directory, Draft, Health, Ingested, NotClaimed, ingest
 from dromikon.intake import inbox
-from dromikon.sites.facts import facts_of
+from dromikon.sites.facts import facts_from_json, facts_of, facts_to_json
 from dromikon.sites.models import Site
 from dromikon.sources.models import Device, Point, Unclaimed
 
@@ -34,6 +37,8 @@ log = logging.getLogger("dromikon.engine")
 #: The writer is held about this long at most, in seconds; the batch grows and shrinks to fit.
 TURN = 0.020
 LARGEST_BATCH = 400
+#: How far apart checkpoints for rehearsal are, and how long they are kept, in ms.
+CHECKPOINT_EVERY, CHECKPOINTS_KEPT = 12 * 3_600_000, 40 * 86_400_000
 
 
 class Superseded(Exception):
@@ -68,7 +73,7 @@ class Engine:
             rows = EvaluatorRow.objects.filter(site=site.id, format=STATE_FORMAT).values_list("rule", "key", "row")
             # What the evaluator last ran with: changes since then are still to come as acts.
             kept = Journal.objects.filter(site=site.id, type="facts").order_by("-seq").first()
-            facts = Facts.model_validate(kept.body) if kept else Facts(site=site.id, name=site.name, zone=site.zone)
+            facts = facts_from_json(kept.body) if kept else Facts(site=site.id, name=site.name, zone=site.zone)
             self.sites[site.id] = Evaluator(facts, State([((rule, key), row) for rule, key, row in rows]))
             self._name_rules(facts)
         self.directory = Directory.read()
@@ -186,10 +191,32 @@ class Engine:
         elif act.type == "pressed":
             self._event(act.site, self._pressed(act), book, None)
         else:
-            seq, at = self._next(act.at)
-            book.journal.append(Journal(seq=seq, at=at, site=act.site, type="act", body={"act": act.type, **act.body}))
-            outcome = self.sites[act.site].apply(CoreAct(seq, at, act.type, act.body["run"], act.body["person"]))
-            self._carry_out(act.site, outcome, at, book)
+            self._act(act.site, book, act.at, act.type, act.body)
+
+    def _act(self, site: str, book: Book, at: int, type: str, body: dict[str, Any]) -> None:
+        seq, at = self._next(at)
+        book.journal.append(Journal(seq=seq, at=at, site=site, type="act", body={"act": type, **body}))
+        known = {name: body[name] for name in ("run", "person", "target", "value") if name in body}
+        self._carry_out(site, self.sites[site].apply(CoreAct(seq, at, type, **known)), at, book)
+        if type in ("mode", "counter"):
+            book.tell(site, type, body.get("target", ""), at, {"value": body.get("value")})
+
+    # -- what effects may ask (JournalKeeper) ----------------------------------------------------------------------------
+
+    def counter(self, site: str, id: str) -> int:
+        return self.sites[site].counter(id)
+
+    def enter_act(self, site: str, book: Book, at: int, act: str, *, target: str = "", value: str | int = "") -> None:
+        self._act(site, book, at, act, {"target": target, "value": value})
+
+    def enter_event(
+        self, site: str, book: Book, at: int, kind: str, point: str, fields: dict[str, Scalar],
+        chain: tuple[str, ...], late: bool,
+    ) -> None:  # fmt: skip
+        seq, moment = self._next(at)
+        event = Event(seq, kind, point, Phase.PULSE, moment, at, moment, None, fields, late, False, chain)
+        book.note_event(site, event, None)
+        self._carry_out(site, self.sites[site].apply(event), moment, book)
 
     def _new_facts(self, act: Act, book: Book) -> None:
         site = Site.objects.filter(id=act.site).first()
@@ -197,7 +224,7 @@ class Engine:
             return
         facts = facts_of(site)
         seq, at = self._next(act.at)
-        book.journal.append(Journal(seq=seq, at=at, site=act.site, type="facts", body=facts.model_dump(mode="json")))
+        book.journal.append(Journal(seq=seq, at=at, site=act.site, type="facts", body=facts_to_json(facts)))
         outcome = self.sites[act.site].replace(facts, at)
         self._name_rules(facts)
         self.directory = Directory.read()
@@ -311,24 +338,44 @@ class Engine:
     # -- what follows --------------------------------------------------------------------------------------------------
 
     def _carry_out(self, site: str, outcome: Outcome, at: int, book: Book) -> None:
+        for event in outcome.events:
+            book.note_event(site, event, None, ticked=True)
         book.note_outcome(site, outcome, at, self.rule_names)
         for order in outcome.orders:
             self._order(site, order, at, book)
         for run in outcome.ended:
             self._end_run(run, at, book)
-        for run, step in outcome.dropped:
-            Step.objects.filter(run=run, step=step, status=Step.Status.DUE).update(
-                status=Step.Status.DROPPED, done_at=at, answer="Not sent: learned late, or the rule was changed."
-            )
+        for joined in outcome.joined:
+            self._join(joined, book)
+        for order in outcome.orders:
+            effect = EFFECTS[order.action]
+            if isinstance(effect, FollowingEffect):
+                effect.follow(site, order, book, self)
 
     def _order(self, site: str, order: StepOrder, at: int, book: Book) -> None:
         effect = EFFECTS[order.action]
         if order.action == "alarm":
-            order.payload["lasting"] = self.sites[site].lasts(order.rule, order.run)
+            order.payload["lasting"] = self.sites[site].runs.lasts(order.rule, order.run)
         if isinstance(effect, InsideEffect):
             effect.apply(site, order, book, at)
         else:
             book.note_step(site, order, Step.Status.DUE, lane=effect.lane(order))
+
+    def _join(self, joined: Joined, book: Book) -> None:
+        """A repeat counts towards the open alarms of its run."""
+        pending = [alarm for alarm, _ in book.alarms if alarm.run == joined.run]
+        for alarm in [*Alarm.objects.filter(run=joined.run), *pending]:
+            alarm.count, alarm.last_at = alarm.count + 1, joined.at
+            if alarm.pk is not None:
+                alarm.save(update_fields=["count", "last_at"])
+                data = {
+                    "alarm": alarm.pk,
+                    "state": alarm.state,
+                    "priority": alarm.priority,
+                    "sound": "none",
+                    "at": alarm.zero,
+                }
+                book.tell(alarm.site_id, "alarm", str(alarm.pk), joined.at, data, alarm.groups)
 
     def _end_run(self, run: str, at: int, book: Book) -> None:
         """The condition is over: the run says so, and its alarms return to normal."""
@@ -356,6 +403,15 @@ class Engine:
     def beat(self) -> None:
         """Say that the engine is alive."""
         EnginePosition.objects.filter(id=1).update(beat=self.clock())
+
+    def checkpoint(self) -> None:
+        """Keep all evaluator rows once in a while, where a rehearsal may begin; forget those past keeping."""
+        for site, evaluator in self.sites.items():
+            last = Checkpoint.objects.filter(site=site).order_by("-at").first()
+            if self.at and (last is None or self.at - last.at >= CHECKPOINT_EVERY):
+                rows = [[rule, key, row] for (rule, key), row in evaluator.state.all_rows()]
+                Checkpoint.objects.create(site=site, seq=self.seq, at=self.at, format=STATE_FORMAT, rows=rows)
+        Checkpoint.objects.filter(at__lt=self.at - CHECKPOINTS_KEPT).delete()
 
     def tidy(self, keep_inbox_ms: int = 7 * 86_400_000, keep_feed_ms: int = 3_600_000) -> None:
         """Delete what is past keeping, in small groups."""

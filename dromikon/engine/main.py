@@ -50,6 +50,7 @@ def run_for_ever(engine: Engine, stop: threading.Event) -> None:
                 last_beat = now
             if not taken and now - last_tidy > 30:
                 engine.tidy()
+                engine.checkpoint()
                 last_tidy = now
         except (OperationalError, sqlite3.Error) as error:
             log.warning("database trouble, trying again: %s", error)

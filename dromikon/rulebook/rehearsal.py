@@ -1,5 +1,6 @@
 """Rehearsing a draft against a site's past, for the editor and the API."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -9,8 +10,8 @@ from dromikon.clock import now_ms
 from dromikon.core.facts import Facts, LiveRule
 from dromikon.core.instants import Instant, iso
 from dromikon.core.rules.document import Problem, RuleDocument, problems_of
-from dromikon.core.rules.evaluate import Run
-from dromikon.core.rules.rehearse import Compared, Rehearsed, Stage, compare, rehearse, varied
+from dromikon.core.rules.outcome import Run
+from dromikon.core.rules.rehearse import Compared, Rehearsed, Stage, Variant, compare, rehearse, shares_cause, varied
 from dromikon.daybook.replay import entries
 from dromikon.people.access import Access
 from dromikon.rulebook.models import Rule
@@ -20,7 +21,9 @@ from dromikon.sites.facts import facts_of
 DAY = 86_400_000
 LONGEST = 31 * DAY
 MOST_VALUES = 50
+#: The id of a draft that has no live rule; otherwise it takes the live rule's, so that answers its alarms got count.
 DRAFT = "draft"
+Progress = Callable[[int], None]
 
 
 class Sweep(BaseModel):
@@ -49,6 +52,7 @@ def rehearse_draft(
     start: Instant | None = None,
     end: Instant | None = None,
     sweep: Any = None,
+    progress: Progress = lambda done: None,
 ) -> Report:
     """Run a draft over the journal; by default over the past seven days. Raises Refused with the path at fault."""
     document = read_document(content)
@@ -57,16 +61,22 @@ def rehearse_draft(
     if not 0 < until - since <= LONGEST:
         raise Refused([Problem(path="start", message="A rehearsal covers more than nothing and at most 31 days.")])
     facts = facts_of(access.site)
-    stages = [Stage(LiveRule(id=DRAFT, revision=1, document=document.to_json()), since, until)]
+    name = live.id if live else DRAFT
+    values, swept = _sweep(document, sweep)
+    rules = [LiveRule(id=name, revision=1, document=d) for d in swept]
+    shared = sweep is not None and shares_cause(document, str(sweep.get("path", "")))
+    variants = [Variant(rule, since, until) for rule in rules] if shared else []
+    stages = [Stage(LiveRule(id=name, revision=1, document=document.to_json()), since, until, variants=variants)]
     if live is not None:
         stages.append(Stage(None, since, until, only=live.id))
-    values, swept = _sweep(document, sweep)
-    stages += [Stage(LiveRule(id=DRAFT, revision=1, document=d), since, until) for d in swept]
+    # A number of the cause itself changes what is watched for: each value watches for itself.
+    apart = [] if shared else [Stage(rule, since, until) for rule in rules]
     watched = [document, *([read_document(live.document)] if live else [])]
-    kinds, points = _concerned(watched, facts)
-    results = rehearse(entries(access.site.id, until, kinds, points), stages)
+    kinds, points = _concerned([*watched, *map(read_document, swept)] if apart else watched, facts)
+    begin = since - round(max(d.reach for d in watched) * 1000)
+    results = rehearse(entries(access.site.id, begin, until, kinds, points), [*stages, *apart], progress)
     compared = compare(results[0], results[1]) if live is not None else None
-    counts = [len(r.runs) for r in results[2 if live is not None else 1 :]]
+    counts = [v.count for v in variants] or [len(r.runs) for r in results[len(stages) :]]
     return Report(since, until, results[0], compared, list(zip(values, counts, strict=True)))
 
 

@@ -73,6 +73,7 @@ class Point(models.Model):
     token = models.CharField(max_length=200, blank=True, help_text="the device's own address of it")
     tags = models.JSONField(default=list)
     waits = models.FloatField(default=0, help_text="seconds a detector watches before it reports")
+    electrical = models.JSONField(null=True, help_text="an output's contact rating and load, in V and A")
     recorder = models.ForeignKey(Recorder, on_delete=models.SET_NULL, null=True)
     recorder_channel = models.CharField(max_length=80, blank=True)
 

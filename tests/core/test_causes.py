@@ -11,8 +11,9 @@ from dromikon.core.events import Event, Phase, Tick
 from dromikon.core.rules.causes import CAUSES, several
 from dromikon.core.rules.checks import check
 from dromikon.core.rules.document import RuleDocument
-from dromikon.core.rules.evaluate import Evaluator, State
+from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.sentence import plain, sentence
+from dromikon.core.rules.state import State
 from tests.core.site import contact, crossing, facts, rule
 
 LINE = {"kind": "scene.line_crossed", "phase": "pulse", "where": {"point_kinds": ["detector"]}}

@@ -34,7 +34,7 @@ def test_what_does_not_exist_is_named_at_its_place():
             "where": {"points": [{"id": "gone", "name": "Old line"}, {"id": "line"}]},
         },
         hours={"hours": {"id": "gone"}},
-        response=[{"do": "relay", "target": {"id": "gone"}, "held": 3}],
+        response=[{"do": "relay", "target": {"point": {"id": "gone"}}, "held": 3}],
     )
     paths = {f.path for f in check(RuleDocument.model_validate(document), facts()) if f.check == "unknown-reference"}
     assert paths == {"cause.where.points.0", "hours.hours", "response.0.target"}
@@ -79,7 +79,7 @@ def test_fields_and_filters_that_the_kind_does_not_have():
 
 
 def test_a_momentary_cause_has_no_end_to_hold_until():
-    step = {"do": "relay", "target": {"id": "light"}, "held": "state"}
+    step = {"do": "relay", "target": {"point": {"id": "light"}}, "held": "state"}
     assert "never-ends" in found(rule(response=[step]))
     assert "never-ends" not in found(rule(cause=BAY, response=[step]))
 

@@ -115,7 +115,7 @@ def test_the_sentence_names_every_part():
         hold_off={"seconds": 90, "per": "point"},
         response=[
             *rule()["response"],
-            {"do": "relay", "target": {"id": "light"}, "held": 30},
+            {"do": "relay", "target": {"point": {"id": "light"}}, "held": 30},
             {"do": "popup", "anchor": "unanswered", "after": 120, "groups": [{"id": "ops"}]},
         ],
     )
@@ -224,7 +224,11 @@ STEP = st.one_of(
         GROUPS,
         st.sampled_from(["start", "end", "acknowledged", "unanswered"]),
     ),
-    st.builds(lambda t, h: {"do": "relay", "target": t, "held": h}, REF, st.one_of(st.just("state"), st.floats(1, 50))),
+    st.builds(
+        lambda t, h: {"do": "relay", "target": {"point": t}, "held": h},
+        REF,
+        st.one_of(st.just("state"), st.floats(1, 50)),
+    ),
     st.just({"do": "webhook", "url": "https://example.invalid/x"}),
 )
 DOCUMENT = st.builds(

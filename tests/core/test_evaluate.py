@@ -9,13 +9,14 @@ from hypothesis import strategies as st
 from dromikon.core.events import Act, Event, Phase, Tick
 from dromikon.core.rules.actions import Delivery
 from dromikon.core.rules.document import RuleDocument
-from dromikon.core.rules.evaluate import Evaluator, State
+from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.sentence import plain, sentence
+from dromikon.core.rules.state import State
 from tests.core.site import contact, crossing, facts, rule
 
 LASTING = {"cause": "lasting", "kind": "input.active", "seconds": 30, "where": {"points": [{"id": "contact"}]}}
 BEGINS = {"cause": "event", "kind": "input.active", "phase": "begin", "where": {"points": [{"id": "contact"}]}}
-RELAY = {"do": "relay", "target": {"id": "light"}}
+RELAY = {"do": "relay", "target": {"point": {"id": "light"}}}
 
 
 def outcomes(outcome):

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from dromikon.core.events import Act, Tick
 from dromikon.core.facts import LiveRule
 from dromikon.core.rules.evaluate import Evaluator
-from dromikon.core.rules.rehearse import Stage, compare, rehearse, varied
+from dromikon.core.rules.rehearse import Change, Stage, compare, rehearse, varied
 from tests.core.site import contact, crossing, facts, rule
 from tests.core.test_causes import ANY, MISSING, ORDER, REPEATED, TOGETHER
 from tests.core.test_evaluate import BEGINS, LASTING
@@ -36,7 +36,7 @@ STORY = st.lists(
 def live(story):
     """Play a story as the engine does, and keep its journal."""
     known = facts(*DOCUMENTS)
-    evaluator, journal, runs, seq, at, changes = Evaluator(known), [(0, known)], [], 0, 0, 0
+    evaluator, journal, runs, seq, at, changes = Evaluator(known), [Change(0, known)], [], 0, 0, 0
     for gap, what, number in story:
         at += gap
         while (wake := evaluator.next_wake()) is not None and wake <= at:
@@ -50,7 +50,7 @@ def live(story):
             known = facts(*documents)
             rules = (known.rules[0].model_copy(update={"revision": changes + 1}), *known.rules[1:])
             known = known.model_copy(update={"rules": rules})
-            journal.append((at, known))
+            journal.append(Change(at, known))
             evaluator.replace(known, at)
             continue
         entry = (
@@ -92,7 +92,9 @@ def test_a_period_is_a_part_of_the_whole(story, start, length):
 
 
 def journal_of(*confidences):
-    return [(0, facts(rule()))] + [crossing(i + 1, i * 1000, confidence=float(c)) for i, c in enumerate(confidences)]
+    return [Change(0, facts(rule()))] + [
+        crossing(i + 1, i * 1000, confidence=float(c)) for i, c in enumerate(confidences)
+    ]
 
 
 def draft(value):
@@ -105,7 +107,7 @@ def draft(value):
 
 def test_a_draft_beside_the_live_revision_what_is_new_gone_and_the_same():
     journal = journal_of(40, 60, 80)
-    journal[0] = (0, facts(rule(provided={"test": "field", "field": "confidence", "op": "at_most", "value": 60})))
+    journal[0] = Change(0, facts(rule(provided={"test": "field", "field": "confidence", "op": "at_most", "value": 60})))
     results = rehearse(journal, [Stage(draft(60), 0, FOREVER), Stage(None, 0, FOREVER, only="r0")])
     compared = compare(*results)
     assert [[r.event for r in part] for part in (compared.new, compared.gone, compared.same)] == [[3], [1], [2]]

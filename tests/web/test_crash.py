@@ -29,7 +29,7 @@ Rule.objects.exclude(id="jetty-geese").update(enabled=False)
 revision = Revision.objects.get(rule="jetty-geese")
 document = dict(revision.document)
 document.pop("hold_off")
-document["response"] = document["response"] + [{{"do": "relay", "target": {{"id": "storm-light"}}, "held": 1}}, {{"do": "bookmark", "after": 1, "title": "later"}}]
+document["response"] = document["response"] + [{{"do": "relay", "target": {{"point": {{"id": "storm-light"}}}}, "held": 1}}, {{"do": "bookmark", "after": 1, "title": "later"}}]
 revision.document = document
 revision.save()
 """

@@ -253,7 +253,10 @@ def test_a_rule_switched_off_releases_what_it_holds_and_says_so(bench, as_):
             "phase": "pulse",
             "where": {"points": [{"id": "jetty-line"}]},
         },
-        "response": [{"do": "relay", "target": {"id": "storm-light"}, "held": 600}, {"do": "bookmark", "after": 300}],
+        "response": [
+            {"do": "relay", "target": {"point": {"id": "storm-light"}}, "held": 600},
+            {"do": "bookmark", "after": 300},
+        ],
     }
     rule = switch(as_("ines"), save(as_("ines"), document), True)
     bench.run()

@@ -69,7 +69,7 @@ def _hours_test(document: RuleDocument, facts: Facts) -> Callable[[Instant], boo
         # Hours change by the quarter of an hour, so one answer serves every event of a minute.
         minute = at // 60_000
         if last[0][0] != minute:
-            last[0] = (minute, hours.contains(at, facts.zone) == part.inside)
+            last[0] = (minute, hours.contains(at, facts.place) == part.inside)
         return last[0][1]
 
     return within
@@ -84,4 +84,4 @@ def _hold_off_key(hold_off: HoldOff, facts: Facts) -> Callable[[Event], str]:
         areas = {p.id: p.area or "" for p in facts.points}
         return lambda event: areas.get(event.point, "")
     name = hold_off.field
-    return lambda event: str(event.fields.get(name))
+    return lambda event: str(event.fields.get(name))[:200]

@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions import ACTIONS, Action
 from dromikon.core.rules.causes import CAUSES, AnyCause
-from dromikon.core.rules.condition import Pair
+from dromikon.core.rules.condition import Condition, Pair
 from dromikon.core.rules.conditions import CONDITIONS, AnyCondition
 from dromikon.core.rules.parts import Part, Ref
 
@@ -30,18 +30,39 @@ class HoursPart(Part):
 
 
 class HoldOff(Part):
-    """At most `most` firings within `seconds`, counted per rule, point, area, or value of a field; the rest is ignored.
-    With the usual one, repeats are ignored for `seconds` after a firing."""
+    """At most `most` firings within `seconds`, counted per rule, point, area, or value of a field. With the usual one,
+    repeats are kept back for `seconds` after a firing.
+
+    `then` says what becomes of the rest: `ignore` it, `join` it to the open alarm with a count (until somebody answers,
+    and for as long as repeats come within `seconds` of each other), or `sum` it up in one daybook line at the end."""
 
     seconds: float = Field(gt=0, le=86_400)
     most: int = Field(default=1, ge=1, le=1000)
     per: Literal["rule", "point", "area", "field"] = "point"
     field: str = Field(default="", max_length=64)
+    then: Literal["ignore", "join", "sum"] = "ignore"
 
     @model_validator(mode="after")
-    def _field_named(self) -> "HoldOff":
+    def _fits(self) -> "HoldOff":
         if (self.per == "field") != bool(self.field):
             raise ValueError("name a field exactly when holding off per field")
+        if self.then == "join" and self.most > 1:
+            raise ValueError("repeats are joined to one alarm: leave 'most' at 1")
+        return self
+
+
+class Stop(Part):
+    """When what is still pending after the start is cancelled and what is held is let go: at the `on_end` of the state,
+    when somebody has answered (`on_acknowledged`), or when nobody has within `unanswered` seconds."""
+
+    on_end: bool = False
+    on_acknowledged: bool = False
+    unanswered: float | None = Field(default=None, gt=0, le=86_400)
+
+    @model_validator(mode="after")
+    def _says_when(self) -> "Stop":
+        if not (self.on_end or self.on_acknowledged or self.unanswered):
+            raise ValueError("say when the response stops: on_end, on_acknowledged or unanswered")
         return self
 
 
@@ -56,13 +77,30 @@ class RuleDocument(Part):
     hours: HoursPart | None = None
     hold_off: HoldOff | None = None
     response: tuple[AnyAction, ...] = Field(default=(), max_length=50)
+    #: What a repeat of the cause at the same point does while steps are pending or held: run beside it, hold for
+    #: longer, begin anew, or nothing.
+    again: Literal["new", "extend", "restart", "ignore"] = "new"
+    stop: Stop | None = None
 
     @model_validator(mode="before")
     @classmethod
-    def _not_too_deep(cls, data: Any) -> Any:
-        if isinstance(data, dict) and _depth(data.get("provided")) > MAX_DEPTH * 2:
+    def _readable(cls, data: Any) -> Any:
+        if isinstance(data, dict) and _depth(data) > MAX_DEPTH * 2 + 4:
             raise ValueError(f"conditions are nested more than {MAX_DEPTH} deep")
         return data
+
+    @field_validator("format", mode="before")
+    @classmethod
+    def _of_this_version(cls, value: Any) -> Any:
+        name, _, number = str(value).partition("/")
+        if name == "dromikon-rule" and number.isdigit() and int(number) > 1:
+            raise ValueError(f"this document is of a later version ({value}); this installation reads {FORMAT}")
+        return value
+
+    def conditions(self) -> list[tuple[str, str, Condition]]:
+        """Every tree of conditions, as (path, the kind it is about, tree)."""
+        own = [("provided", self.cause.event_kind(), self.provided)] if self.provided is not None else []
+        return [*((f"cause.{path}", kind, tree) for path, kind, tree in self.cause.conditions()), *own]
 
     def looks_at(self, facts: Facts) -> set[Pair]:
         """Every (kind, point) that conditions look at besides the event."""
@@ -73,6 +111,14 @@ class RuleDocument(Part):
         """Every (kind, point) whose events the rule must be told of, by its cause or its conditions."""
         return set(self.cause.triggers(facts)) | self.looks_at(facts)
 
+    @property
+    def reach(self) -> float:
+        """How far back, in seconds, what has happened can still matter to the rule."""
+        since = [float(getattr(leaf, "seconds", 0)) for _, _, tree in self.conditions() for _, leaf in tree.leaves("")]
+        held = [step.after + step.gap * step.times + _held_for(step.hold) for step in self.response]
+        quiet = self.hold_off.seconds if self.hold_off else 0.0
+        return self.cause.reach + max(since, default=0.0) + quiet + (max(held, default=0) if self.again != "new" else 0)
+
     def refs(self) -> list[tuple[str, str, Ref]]:
         """Every reference, as (path, what it names, reference)."""
         found = [
@@ -80,20 +126,24 @@ class RuleDocument(Part):
             for inside, _, where in self.cause.selections()
             for path, what, ref in where.refs()
         ]
-        for path, leaf in self.provided.leaves("provided") if self.provided else []:
-            named = getattr(leaf, "point", None)
-            found += [(f"{path}.point", "point", named)] if named else []
+        found += [(f"cause.{path}", what, ref) for path, what, ref in self.cause.named()]
+        for path, _, tree in self.conditions():
+            found += [(f"{p}.{inner}", what, ref) for p, leaf in tree.leaves(path) for inner, what, ref in leaf.named()]
         if self.hours:
             found.append(("hours.hours", "hours", self.hours.hours))
         for i, step in enumerate(self.response):
             found += [(f"response.{i}.groups.{g}", "group", ref) for g, ref in enumerate(step.recipients() or ())]
-            found += [(f"response.{i}.{field}", "point", ref) for field, ref in step.points()]
+            found += [(f"response.{i}.{path}", what, ref) for path, what, ref in step.named()]
         return found
 
     def to_json(self) -> dict[str, Any]:
         """The document as JSON, without what has its default."""
         data: dict[str, Any] = self.model_dump(mode="json", exclude_defaults=True, by_alias=True)
         return {"format": FORMAT, **_with_tags(self, data)}
+
+
+def _held_for(hold: float | str | None) -> float:
+    return float(hold) if isinstance(hold, float | int) else 0.0
 
 
 def _depth(value: Any) -> int:

@@ -13,6 +13,11 @@ OUTCOMES = {
     "not_provided": "conditions not met",
     "outside_hours": "not in its hours",
     "held_off": "held off",
+    "joined": "joined to the open alarm",
+    "summed_up": "kept back, summed up in one line",
+    "extended": "held for longer",
+    "still_running": "ignored, its steps are still running",
+    "circular": "stopped: it had set itself off",
     "waiting": "waiting for what must follow",
     "called_off": "called off before its time was up",
     "initial": "state at first connection, starts nothing",
@@ -37,6 +42,10 @@ def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen]
         wanted = f"lasting {seconds(document.cause.waits)}" if document.cause.waits else ""
         held = None if outcome == "waiting" else False
         return [Line("cause", "cause", OUTCOMES[outcome], wanted, held)]
+    if outcome == "circular":
+        lines.append(Line("response", "chain of events", "led back to this rule", "another rule's", False))
+    if outcome in ("extended", "still_running"):
+        lines.append(Line("again", "when it comes again", OUTCOMES[outcome], "no steps pending or held", False))
     leaves = dict(document.provided.leaves("provided")) if document.provided else {}
     for path, held, value in seen:
         if path == "hours" and document.hours:

@@ -6,22 +6,43 @@ makes the same runs again, down to their references.
 """
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NamedTuple
 
-from dromikon.core.events import JournalEntry, Tick
+from dromikon.core.events import Event, JournalEntry, Tick
 from dromikon.core.facts import Facts, LiveRule
 from dromikon.core.instants import Instant
-from dromikon.core.rules.evaluate import Evaluator, Outcome, Run
+from dromikon.core.rules.compile import CompiledRule, compile_rule
+from dromikon.core.rules.decision import after_firing, after_repeat, quiet_until, refusal
+from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.evaluate import Evaluator
+from dromikon.core.rules.outcome import NOTHING, Outcome, Run
+from dromikon.core.rules.state import Row, RowKey, State
 
-#: A change of facts as journal input: when, and the facts from then on.
-Change = tuple[Instant, Facts]
-Entry = JournalEntry | Change
+
+class Change(NamedTuple):
+    """A change of facts as journal input: when, and the facts from then on."""
+
+    at: Instant
+    facts: Facts
+
+
+class Checkpoint(NamedTuple):
+    """Where a rehearsal may begin: the facts and the evaluator's rows of a moment."""
+
+    at: Instant
+    facts: Facts
+    rows: Sequence[tuple[RowKey, Row]]
+
+
+Entry = JournalEntry | Change | Checkpoint
 
 HOUR = 3_600_000
 #: Progress is told about this often, in entries.
 TELL_EVERY = 5_000
+#: Places of a document that come after the cause: values tried there share one watching of the cause.
+AFTER_THE_CAUSE = ("provided", "hours", "hold_off")
 
 
 @dataclass(slots=True)
@@ -61,14 +82,49 @@ def compare(draft: Rehearsed, live: Rehearsed) -> Compared:
     )
 
 
+class Variant:
+    """One value of a sweep whose rule differs only after its cause: it decides for itself on what the cause of the
+    stage lets through."""
+
+    def __init__(self, rule: LiveRule, start: Instant, end: Instant) -> None:
+        self.rule, self.start, self.end = rule, start, end
+        self.count = 0
+        self._state = State()
+        self._compiled: CompiledRule | None = None
+
+    def compile(self, facts: Facts, world: Evaluator) -> None:
+        """Facts have changed."""
+        self._compiled = compile_rule(self.rule, facts, world)
+
+    def decide(self, event: Event, at: Instant) -> None:
+        """The cause has fired."""
+        rule = self._compiled
+        if rule is None or refusal(rule, event, at, None) is not None:
+            return
+        part, key_of = rule.document.hold_off, rule.hold_off_key
+        if part is not None and key_of is not None:
+            key = key_of(event)
+            row = self._state.get("", key)
+            if row is not None and quiet_until(part, row, at) is not None:
+                if part.then == "join":
+                    self._state.put("", key, after_repeat(part, row, at))
+                return
+            self._state.remember("", key, after_firing(part, row, at))
+        if self.start <= at < self.end:
+            self.count += 1
+
+
 class Stage:
     """One rule of one rehearsal: an evaluator that has only this rule, in facts as they were.
 
     `rule` None rehearses the rules that were live at each time; outside facts are always as recorded.
     """
 
-    def __init__(self, rule: LiveRule | None, start: Instant, end: Instant, only: str | None = None) -> None:
-        self.rule, self.only = rule, only
+    def __init__(
+        self, rule: LiveRule | None, start: Instant, end: Instant, only: str | None = None,
+        variants: Sequence[Variant] = (),
+    ) -> None:  # fmt: skip
+        self.rule, self.only, self.variants = rule, only, variants
         self.start, self.end = start, end
         self.result = Rehearsed()
         self._evaluator: Evaluator | None = None
@@ -76,30 +132,51 @@ class Stage:
 
     def take(self, entry: Entry) -> None:
         """One journal entry, in order."""
-        if isinstance(entry, tuple):
-            self._change(*entry)
-        elif self._evaluator is not None:
-            self._wake_until(entry)
+        evaluator = self._evaluator
+        if isinstance(entry, Change | Checkpoint):
+            self._change(entry)
+        elif evaluator is not None:
+            wake = evaluator.state.next_due()
+            if wake is not None and wake <= entry.at:
+                # The journal's tick stands where the live evaluator woke: its place gives runs their reference.
+                self._wake(entry.at, entry.seq if isinstance(entry, Tick) else None)
             if not isinstance(entry, Tick):
-                self._note(self._evaluator.apply(entry), entry.at)
+                outcome = evaluator.apply(entry)
+                if outcome is not NOTHING:
+                    self._note(outcome, entry.at)
 
     def finish(self) -> Rehearsed:
         """Let what is still due within the period come."""
         self._wake(self.end, None)
         return self.result
 
-    def _change(self, at: Instant, facts: Facts) -> None:
+    def _change(self, change: Change | Checkpoint) -> None:
+        facts = change.facts
         rules = (self.rule,) if self.rule else tuple(r for r in facts.rules if self.only in (None, r.id))
         staged = facts.model_copy(update={"rules": rules})
         if self._evaluator is None:
-            self._evaluator = Evaluator(staged, orders=False)
-            return
-        self._wake(at, None)
-        self._evaluator.replace(staged, at)
+            self._evaluator = Evaluator(staged, State(self._rows(change)), orders=False)
+            if isinstance(change, Change) or self.rule:
+                self._evaluator.replace(staged, change.at)
+            if self.variants:
+                self._evaluator.listener = self._share
+        else:
+            self._wake(change.at, None)
+            self._evaluator.replace(staged, change.at)
+        for variant in self.variants:
+            variant.compile(staged, self._evaluator)
 
-    def _wake_until(self, entry: JournalEntry) -> None:
-        # The journal's tick stands where the live evaluator woke: its place gives runs their reference.
-        self._wake(entry.at, entry.seq if isinstance(entry, Tick) else None)
+    def _rows(self, change: Change | Checkpoint) -> Sequence[tuple[RowKey, Row]]:
+        """What the evaluator knew: of the site as a whole, and, for live rules, of those that are rehearsed."""
+        if isinstance(change, Change):
+            return ()
+        if self.rule:
+            return [(key, row) for key, row in change.rows if key[0] == ""]
+        return [(key, row) for key, row in change.rows if key[0] == "" or self.only in (None, key[0])]
+
+    def _share(self, rule: CompiledRule, event: Event, at: Instant) -> None:
+        for variant in self.variants:
+            variant.decide(event, at)
 
     def _wake(self, until: Instant, seq: int | None) -> None:
         evaluator = self._evaluator
@@ -112,12 +189,20 @@ class Stage:
         if not self.start <= at < self.end:
             return
         result = self.result
-        result.runs += outcome.runs
+        if outcome.runs:
+            result.runs += outcome.runs
         for verdict in outcome.verdicts:
             result.considered += 1
             result.outcomes[verdict.outcome] += 1
             if verdict.run is None:
-                result.turned_away.update(path for path, held, _ in verdict.seen if not held)
+                for path, held, _ in verdict.seen:
+                    if not held:
+                        result.turned_away[path] += 1
+
+
+def shares_cause(document: RuleDocument, path: str) -> bool:
+    """Whether values tried at a place of a document leave its cause, and what becomes of runs, alone."""
+    return path.split(".")[0] in AFTER_THE_CAUSE and document.again in ("new", "restart")
 
 
 def rehearse(

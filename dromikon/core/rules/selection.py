@@ -50,6 +50,7 @@ class Selection(Part):
         return [
             *((f"points.{i}", "point", r) for i, r in enumerate(self.points)),
             *((f"areas.{i}", "area", r) for i, r in enumerate(self.areas)),
+            *((f"devices.{i}", "device", r) for i, r in enumerate(self.devices)),
             *((f"but.{i}", "point", r) for i, r in enumerate(self.but)),
         ]
 
@@ -62,7 +63,10 @@ class Selection(Part):
         ]
         items += [[Phrase("anything tagged ", part), Phrase(tag, part, name=True)] for tag in self.tags]
         items += [[Phrase(f"any {kind}", part)] for kind in self.point_kinds]
-        items += [[Phrase("any point of ", part), Phrase(r.name or r.id, part, name=True)] for r in self.devices]
+        items += [
+            [Phrase("any point of ", part), Phrase(_name(facts.device_by_id.get(r.id), r), part, name=True)]
+            for r in self.devices
+        ]
         if self.everywhere:
             items = [[Phrase("any point of the site", part)]]
         words = list(listed(items, "or"))

@@ -14,8 +14,12 @@ def sentence(document: RuleDocument, facts: Facts) -> list[Phrase]:
     words += _hours(document, facts)
     words += _hold_off(document)
     words.append(Phrase(": "))
-    steps = [[*s.phrases(facts, f"response.{i}"), *_when(s.when(), i)] for i, s in enumerate(document.response)]
+    steps = [
+        [*s.phrases(facts, f"response.{i}"), *_when(s.often() + s.when(), i)] for i, s in enumerate(document.response)
+    ]
     words += listed(steps) if steps else [Phrase("do nothing yet", "response", name=True)]
+    words += _again(document)
+    words += _stop(document)
     words.append(Phrase("."))
     return words
 
@@ -43,14 +47,34 @@ def _hold_off(document: RuleDocument) -> list[Phrase]:
     if part is None:
         return []
     per = part.field if part.per == "field" else part.per
+    rest = {"ignore": "", "join": ", repeats joined to the open alarm", "sum": ", the rest summed up in one line"}
     if part.most > 1:
         return [
             Phrase(", at most ", "hold_off"),
             Phrase(f"{part.most} times in {seconds(part.seconds)}", "hold_off", name=True),
-            Phrase(f" per {per}", "hold_off"),
+            Phrase(f" per {per}{rest[part.then]}", "hold_off"),
         ]
     return [
         Phrase(", then quiet for ", "hold_off"),
         Phrase(seconds(part.seconds), "hold_off", name=True),
-        Phrase(f" per {per}", "hold_off"),
+        Phrase(f" per {per}{rest[part.then]}", "hold_off"),
     ]
+
+
+def _again(document: RuleDocument) -> list[Phrase]:
+    words = {
+        "extend": "hold for longer when it comes again",
+        "restart": "begin anew when it comes again",
+        "ignore": "take no notice when it comes again meanwhile",
+    }
+    return [Phrase("; ", "again"), Phrase(words[document.again], "again")] if document.again in words else []
+
+
+def _stop(document: RuleDocument) -> list[Phrase]:
+    part = document.stop
+    if part is None:
+        return []
+    when = [[Phrase("it ends", "stop")]] if part.on_end else []
+    when += [[Phrase("somebody acknowledges", "stop")]] if part.on_acknowledged else []
+    when += [[Phrase(f"nobody does within {seconds(part.unanswered)}", "stop")]] if part.unanswered else []
+    return [Phrase("; stop when ", "stop"), *listed(when, "or")]

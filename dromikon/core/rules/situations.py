@@ -1,4 +1,5 @@
-"""Conditions on what is known besides the event: the state of a point, and the time since something else."""
+"""Conditions on what is known besides the event: the state of a point, the time since something else, the site's mode,
+where a counter stands."""
 
 from typing import Any, ClassVar, Literal
 
@@ -23,6 +24,9 @@ class _Elsewhere(Condition):
         if value not in KINDS:
             raise ValueError(f"there is no kind {value!r}")
         return value
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return [("point", "point", self.point)] if self.point else []
 
     def concerns(self, points: set[str]) -> set[Pair]:
         return {(self.kind, p) for p in ({self.point.id} if self.point else points)}
@@ -50,9 +54,10 @@ class StateCondition(_Elsewhere):
     def compile(self, path: str, world: World) -> Test:
         kind, named, wanted = self.kind, self.point.id if self.point else None, self.on
 
-        def test(event: Event, seen: list[Seen]) -> bool:
+        def test(event: Event, seen: list[Seen] | None) -> bool:
             told = world.told_state(kind, named or event.point)
-            seen.append((path, told is wanted, told))
+            if seen is not None:
+                seen.append((path, told is wanted, told))
             return told is wanted
 
         return test
@@ -77,11 +82,12 @@ class SinceCondition(_Elsewhere):
     def compile(self, path: str, world: World) -> Test:
         kind, named, span, wanted = self.kind, self.point.id if self.point else None, self.seconds * 1000, self.within
 
-        def test(event: Event, seen: list[Seen]) -> bool:
+        def test(event: Event, seen: list[Seen] | None) -> bool:
             last = world.last_time(kind, named or event.point)
             since = None if last is None else (event.at - last) / 1000
             ok = (last is not None and event.at - last <= span) is wanted
-            seen.append((path, ok, since))
+            if seen is not None:
+                seen.append((path, ok, since))
             return ok
 
         return test
@@ -99,3 +105,71 @@ class SinceCondition(_Elsewhere):
         said = "never came" if value is None else f"{value:g} s ago"
         wanted = f"{'within' if self.within else 'not within'} {seconds(self.seconds)}"
         return f"{KINDS[self.kind].label.lower()} at {self.place(facts)}", said, wanted
+
+
+class ModeCondition(Condition):
+    """The site is in one of some modes."""
+
+    label: ClassVar[str] = "The mode"
+    test: Literal["mode"] = "mode"
+    modes: tuple[str, ...] = Field(min_length=1, max_length=20)
+
+    def compile(self, path: str, world: World) -> Test:
+        wanted = frozenset(self.modes)
+
+        def test(event: Event, seen: list[Seen] | None) -> bool:
+            mode = world.mode()
+            if seen is not None:
+                seen.append((path, mode in wanted, mode))
+            return mode in wanted
+
+        return test
+
+    def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
+        return [Phrase("the site is in mode ", path), Phrase(" or ".join(self.modes), path, name=True)]
+
+    def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
+        return "mode", str(value) or "none", " or ".join(self.modes)
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return [(f"modes.{i}", "mode", Ref(id=mode, name=mode)) for i, mode in enumerate(self.modes)]
+
+
+class CounterCondition(Condition):
+    """A counter stands at least, or at most, at a number."""
+
+    label: ClassVar[str] = "A counter"
+    test: Literal["counter"] = "counter"
+    counter: Ref
+    op: Literal["at_least", "at_most"] = "at_least"
+    value: int
+
+    def compile(self, path: str, world: World) -> Test:
+        id, wanted, least = self.counter.id, self.value, self.op == "at_least"
+
+        def test(event: Event, seen: list[Seen] | None) -> bool:
+            stands = world.counter(id)
+            ok = stands >= wanted if least else stands <= wanted
+            if seen is not None:
+                seen.append((path, ok, stands))
+            return ok
+
+        return test
+
+    def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
+        return [
+            Phrase("counter ", path),
+            Phrase(self._name(facts), path, name=True),
+            Phrase(f" is at {'least' if self.op == 'at_least' else 'most'} ", path),
+            Phrase(str(self.value), path, name=True),
+        ]
+
+    def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
+        side = "least" if self.op == "at_least" else "most"
+        return f"counter {self._name(facts)}", str(value), f"at {side} {self.value}"
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return [("counter", "counter", self.counter)]
+
+    def _name(self, facts: Facts) -> str:
+        return facts.name_of("counter", self.counter.id) or self.counter.name or self.counter.id

@@ -12,7 +12,7 @@ from dromikon.core.events import Scalar
 _PLACE = re.compile(r"\{([a-z_]+)(?:\|([a-z]+))?\}")
 
 #: Names that every text may use, besides the fields of the event's kind.
-COMMON = ("point", "area", "site", "rule", "time", "date", "kind")
+COMMON = ("point", "area", "site", "rule", "time", "date", "kind", "listed")
 
 
 def _rounded(value: Scalar) -> str:

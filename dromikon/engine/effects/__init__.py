@@ -9,8 +9,14 @@ from dromikon.engine.effects.alarm import AlarmEffect
 from dromikon.engine.effects.base import InsideEffect, OutsideEffect
 from dromikon.engine.effects.bookmark import BookmarkEffect
 from dromikon.engine.effects.evidence import EvidenceEffect
+from dromikon.engine.effects.following import CounterEffect, DeriveEffect, FollowingEffect, ModeEffect
+from dromikon.engine.effects.http import HttpEffect
+from dromikon.engine.effects.line import LineEffect
+from dromikon.engine.effects.notice import NoticeEffect
 from dromikon.engine.effects.popup import PopupEffect
+from dromikon.engine.effects.record import RecordEffect
 from dromikon.engine.effects.relay import RelayEffect
+from dromikon.engine.effects.snapshot import SnapshotEffect
 from dromikon.engine.effects.webhook import WebhookEffect
 
 EFFECTS: Registry[InsideEffect | OutsideEffect] = Registry("effect")
@@ -19,6 +25,14 @@ EFFECTS.add("bookmark", BookmarkEffect())
 EFFECTS.add("popup", PopupEffect())
 EFFECTS.add("relay", RelayEffect())
 EFFECTS.add("webhook", WebhookEffect())
+EFFECTS.add("notice", NoticeEffect())
+EFFECTS.add("line", LineEffect())
+EFFECTS.add("record", RecordEffect())
+EFFECTS.add("snapshot", SnapshotEffect())
+EFFECTS.add("http", HttpEffect())
+EFFECTS.add("mode", ModeEffect())
+EFFECTS.add("counter", CounterEffect())
+EFFECTS.add("derive", DeriveEffect())
 EFFECTS.add("evidence", EvidenceEffect())
 
-__all__ = ["EFFECTS", "InsideEffect", "OutsideEffect"]
+__all__ = ["EFFECTS", "FollowingEffect", "InsideEffect", "OutsideEffect"]

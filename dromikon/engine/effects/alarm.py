@@ -2,7 +2,7 @@
 
 from dromikon.core.alarms.states import AlarmState
 from dromikon.core.rules.actions.base import Delivery
-from dromikon.core.rules.evaluate import StepOrder
+from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.desk.models import PRIORITY_ORDER, Alarm, Evidence
 from dromikon.engine.book import Book

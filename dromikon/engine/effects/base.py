@@ -1,8 +1,10 @@
 """What an effect is."""
 
 from dataclasses import dataclass
+from typing import Protocol
 
-from dromikon.core.rules.evaluate import StepOrder
+from dromikon.core.events import Scalar
+from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.book import Book
 
@@ -14,6 +16,25 @@ class Sent:
 
     outcome: str
     answer: str = ""
+
+
+class JournalKeeper(Protocol):
+    """What effects may ask of the engine that is at work."""
+
+    def counter(self, site: str, id: str) -> int:
+        """Where a counter stands."""
+        ...
+
+    def enter_act(self, site: str, book: Book, at: int, act: str, *, target: str = "", value: str | int = "") -> None:
+        """Make an act the next journal entry."""
+        ...
+
+    def enter_event(
+        self, site: str, book: Book, at: int, kind: str, point: str, fields: dict[str, Scalar],
+        chain: tuple[str, ...], late: bool,
+    ) -> None:  # fmt: skip
+        """Make a momentary event the next journal entry."""
+        ...
 
 
 class InsideEffect:

@@ -1,7 +1,7 @@
 """Effect: a bookmark. When its run's alarm was answered before it came, it takes over note and tags."""
 
 from dromikon.archive.models import Bookmark
-from dromikon.core.rules.evaluate import StepOrder
+from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.desk.models import Alarm
 from dromikon.engine.book import Book

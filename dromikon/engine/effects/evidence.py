@@ -7,7 +7,7 @@ from asgiref.sync import sync_to_async
 from dromikon import config
 from dromikon.archive.pictures import source_of
 from dromikon.clock import now_ms
-from dromikon.core.rules.evaluate import StepOrder
+from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.desk.models import Evidence
 from dromikon.engine.effects.base import OutsideEffect, Sent

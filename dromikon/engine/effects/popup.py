@@ -1,6 +1,6 @@
 """Effect: cameras put up under "Now showing" of the recipients' desks."""
 
-from dromikon.core.rules.evaluate import StepOrder
+from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.desk.models import Showing
 from dromikon.engine.book import Book

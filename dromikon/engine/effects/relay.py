@@ -2,7 +2,7 @@
 
 from asgiref.sync import sync_to_async
 
-from dromikon.core.rules.evaluate import StepOrder
+from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
 from dromikon.sources.models import Device, Point
@@ -36,7 +36,7 @@ class RelayEffect(OutsideEffect):
             await device.close()
             return Sent("retry", str(error))
         try:
-            await device.set_relay(point.token.removeprefix("relay/"), active=not step.release)
+            await device.set_relay(point.token.removeprefix("relay/"), active=step.payload.get("state") != "off")
         except DeviceError as error:
             return Sent("failed" if error.reason in ("refused", "fault") else "unconfirmed", str(error))
         finally:
@@ -46,15 +46,18 @@ class RelayEffect(OutsideEffect):
 
 def release_is_needless(step: Step) -> str:
     """Why an output need not be released: it was never switched on, or another run still holds it. Else empty."""
-    on = Step.objects.filter(run=step.run, step=step.step, target=step.target, release=False).first()
+    on = Step.objects.filter(run=step.run, step=step.step, part=step.part, target=step.target, release=False).first()
     if on is not None and on.status not in _MAY_HAVE_SWITCHED:
         return "It was never switched on."
-    others = Step.objects.filter(target=step.target, action=step.action, release=False, status__in=_MAY_HAVE_SWITCHED)
+    others = Step.objects.filter(
+        target=step.target, action=step.action, release=False, status__in=_MAY_HAVE_SWITCHED, payload__state="on"
+    )
     released = {
-        (s.run, s.step)
+        (s.run, s.step, s.part)
         for s in Step.objects.filter(target=step.target, action=step.action, release=True, status=Step.Status.DONE)
     }
-    for other in others.exclude(run=step.run, step=step.step):
-        if (other.run, other.step) not in released:
+    for other in others.exclude(run=step.run, step=step.step, part=step.part):
+        # What was left on by a step without a hold has no holder.
+        if (other.run, other.step, other.part) not in released and other.payload.get("held", True):
             return f"Run {other.run} still holds it."
     return ""

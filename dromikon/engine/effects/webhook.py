@@ -3,16 +3,15 @@
 import json
 import time
 from datetime import UTC, datetime
-from urllib.parse import urlsplit
 
 import httpx
-from django.conf import settings
 from standardwebhooks import Webhook
 
 from dromikon import secrets
-from dromikon.core.rules.evaluate import StepOrder
+from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
+from dromikon.wire.outgoing import NotAllowed, allowed
 
 
 class WebhookEffect(OutsideEffect):
@@ -21,10 +20,10 @@ class WebhookEffect(OutsideEffect):
 
     async def deliver(self, step: Step) -> Sent:
         url = step.payload["url"]
-        if urlsplit(url).hostname not in settings.OUTGOING_HOSTS:
-            return Sent(
-                "failed", f"Calls to {urlsplit(url).hostname} are not allowed here; an administrator can allow it."
-            )
+        try:
+            allowed(url)
+        except NotAllowed as error:
+            return Sent("failed", str(error))
         message_id = f"msg_{step.pk}"
         body = cloud_event(step, message_id)
         moment = datetime.fromtimestamp(time.time(), UTC)

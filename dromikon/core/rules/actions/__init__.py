@@ -4,15 +4,31 @@ from dromikon.core.registry import Registry
 from dromikon.core.rules.actions.alarm import AlarmAction
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.actions.bookmark import BookmarkAction
+from dromikon.core.rules.actions.counter import CounterAction
+from dromikon.core.rules.actions.derive import DeriveAction
+from dromikon.core.rules.actions.http import HttpAction
+from dromikon.core.rules.actions.line import LineAction
+from dromikon.core.rules.actions.mode import ModeAction
+from dromikon.core.rules.actions.notice import NoticeAction
 from dromikon.core.rules.actions.popup import PopupAction
+from dromikon.core.rules.actions.record import RecordAction
 from dromikon.core.rules.actions.relay import RelayAction
+from dromikon.core.rules.actions.snapshot import SnapshotAction
 from dromikon.core.rules.actions.webhook import WebhookAction
 
 ACTIONS: Registry[type[Action]] = Registry("action")
 ACTIONS.add("alarm", AlarmAction)
 ACTIONS.add("bookmark", BookmarkAction)
 ACTIONS.add("popup", PopupAction)
+ACTIONS.add("notice", NoticeAction)
+ACTIONS.add("record", RecordAction)
+ACTIONS.add("snapshot", SnapshotAction)
 ACTIONS.add("relay", RelayAction)
 ACTIONS.add("webhook", WebhookAction)
+ACTIONS.add("http", HttpAction)
+ACTIONS.add("mode", ModeAction)
+ACTIONS.add("counter", CounterAction)
+ACTIONS.add("derive", DeriveAction)
+ACTIONS.add("line", LineAction)
 
 __all__ = ["ACTIONS", "Action", "Delivery", "Firing", "Order"]

@@ -7,6 +7,7 @@ from pydantic import Field
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
 from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.target import SIGHTLINES, Target
 
 PRIORITIES = ("critical", "high", "medium", "low")
 SOUNDS = ("none", "chime", "call", "urgent")
@@ -25,6 +26,7 @@ class AlarmAction(Action):
     groups: tuple[Ref, ...] = Field(default=(), max_length=20)
     note_required: bool = False
     sound: Literal["none", "chime", "call", "urgent"] = "chime"
+    cameras: Target = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {
@@ -34,7 +36,7 @@ class AlarmAction(Action):
             "groups": [g.id for g in self.groups],
             "note_required": self.note_required,
             "sound": self.sound,
-            "cameras": list(firing.cameras()),
+            "cameras": list(self.cameras.resolve(firing)),
         }
         return [Order(firing.event.point, payload)]
 
@@ -51,6 +53,9 @@ class AlarmAction(Action):
         if self.note_required:
             words.append(Phrase(" that needs a note", part))
         return words
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return self.cameras.named("cameras")
 
     def recipients(self) -> tuple[Ref, ...]:
         return self.groups

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from dromikon.core.events import Event, Scalar
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
+from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.parts import Part, Phrase, Ref, listed, seconds
 from dromikon.core.rules.text import fill
@@ -33,11 +34,13 @@ Anchor = Literal["start", "end", "acknowledged", "unanswered"]
 
 @dataclass(frozen=True, slots=True)
 class Firing:
-    """One firing of a rule: everything a step may speak about."""
+    """One firing of a rule: everything a step may speak about. `listed` names the list entry that a condition found."""
 
     rule_name: str
     event: Event
     facts: Facts
+    rule: str = ""
+    listed: str = ""
 
     def values(self) -> dict[str, Scalar]:
         """What texts are filled from."""
@@ -54,6 +57,7 @@ class Firing:
             "time": f"{wall:%H:%M:%S}",
             "date": f"{wall:%Y-%m-%d}",
             "kind": kind.label if kind else self.event.kind,
+            "listed": self.listed,
         }
 
     def fill(self, text: str) -> str:
@@ -63,13 +67,20 @@ class Firing:
         """The sightlines of the source."""
         return self.facts.cameras_of(self.event.point)
 
+    @property
+    def zero(self) -> Instant:
+        """When it happened."""
+        return self.event.occurred_at
+
 
 @dataclass(frozen=True, slots=True)
 class Order:
-    """One thing to do at one target (a point's id, or "" for the site itself)."""
+    """One thing to do at one target (a point's id, or "" for the site itself). `part` tells several for one target
+    apart."""
 
     target: str
     payload: dict[str, Any]
+    part: int = 0
 
 
 class Action(Part):
@@ -79,9 +90,28 @@ class Action(Part):
     icon: ClassVar[str] = "arrow-right"
     delivery: ClassVar[Delivery] = Delivery.INSIDE
 
+    #: Whether it makes sense to do it several times.
+    repeats: ClassVar[bool] = False
+
     do: str
     anchor: Anchor = "start"
     after: float = Field(default=0, ge=0, le=86_400)
+    #: How often it is done, and seconds from one time to the next.
+    times: int = Field(default=1, ge=1, le=100)
+    gap: float = Field(default=0, ge=0, le=3600)
+
+    @model_validator(mode="after")
+    def _repeats_sensibly(self) -> "Action":
+        if self.times > 1 and not self.repeats:
+            raise ValueError(f"the step '{self.do}' is done once")
+        if (self.times > 1) != (self.gap > 0):
+            raise ValueError("a step that is repeated has a gap; one that is done once has none")
+        return self
+
+    @property
+    def carried(self) -> Delivery:
+        """How this very step is delivered."""
+        return self.delivery
 
     def orders(self, firing: Firing) -> list[Order]:
         """What is to be done now that the step is due."""
@@ -99,8 +129,8 @@ class Action(Part):
         """Every text with places, as (field, text)."""
         return []
 
-    def points(self) -> list[tuple[str, Ref]]:
-        """Every point named, as (field, reference)."""
+    def named(self) -> list[tuple[str, str, Ref]]:
+        """Every reference besides recipients, as (path below the step, what it names, reference)."""
         return []
 
     @property
@@ -111,6 +141,10 @@ class Action(Part):
     def span(self) -> tuple[float, float]:
         """On the time axis around zero: seconds from its own moment to where it begins and ends."""
         return 0.0, self.hold if isinstance(self.hold, float | int) else 0.0
+
+    def often(self) -> str:
+        """The repeats in words; empty for once."""
+        return f" {self.times} times, {seconds(self.gap)} apart" if self.times > 1 else ""
 
     def when(self) -> str:
         """The anchor and offset in words; empty for "at once"."""

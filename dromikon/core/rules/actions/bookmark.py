@@ -6,7 +6,8 @@ from pydantic import Field, StringConstraints
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
-from dromikon.core.rules.parts import Phrase, seconds
+from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.target import SIGHTLINES, Target
 
 Tag = Annotated[str, StringConstraints(strip_whitespace=True, to_lower=True, min_length=1, max_length=40)]
 
@@ -22,6 +23,7 @@ class BookmarkAction(Action):
     before: float = Field(default=10, ge=0, le=3600)
     beyond: float = Field(default=20, ge=0, le=3600)
     tags: tuple[Tag, ...] = Field(default=(), max_length=20)
+    cameras: Target = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         zero = firing.event.occurred_at
@@ -31,11 +33,13 @@ class BookmarkAction(Action):
             "end": zero + round(self.beyond * 1000),
             "tags": list(self.tags),
         }
-        return [Order(camera, payload) for camera in firing.cameras()]
+        return [Order(camera, payload) for camera in self.cameras.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         words = [
-            Phrase("bookmark its sightlines from ", part),
+            Phrase("bookmark ", part),
+            *self.cameras.phrases(facts, part),
+            Phrase(" from ", part),
             Phrase(f"{seconds(self.before)} before", part, name=True),
             Phrase(" to ", part),
             Phrase(f"{seconds(self.beyond)} after", part, name=True),
@@ -46,6 +50,9 @@ class BookmarkAction(Action):
 
     def texts(self) -> list[tuple[str, str]]:
         return [("title", self.title)]
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return self.cameras.named("cameras")
 
     def span(self) -> tuple[float, float]:
         return -self.before, self.beyond

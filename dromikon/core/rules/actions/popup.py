@@ -7,6 +7,7 @@ from pydantic import Field
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
 from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.target import SIGHTLINES, Target
 
 
 class PopupAction(Action):
@@ -18,6 +19,7 @@ class PopupAction(Action):
     do: Literal["popup"] = "popup"
     groups: tuple[Ref, ...] = Field(default=(), max_length=20)
     seconds: float = Field(default=30, ge=1, le=3600)
+    cameras: Target = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {
@@ -25,11 +27,12 @@ class PopupAction(Action):
             "seconds": self.seconds,
             "title": firing.fill("{rule}"),
         }
-        return [Order(camera, payload) for camera in firing.cameras()]
+        return [Order(camera, payload) for camera in self.cameras.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         return [
-            Phrase("show its sightlines", part),
+            Phrase("show ", part),
+            *self.cameras.phrases(facts, part),
             *groups_phrases(self.groups, facts, part),
             Phrase(" for ", part),
             Phrase(seconds(self.seconds), part, name=True),
@@ -37,6 +40,9 @@ class PopupAction(Action):
 
     def recipients(self) -> tuple[Ref, ...]:
         return self.groups
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return self.cameras.named("cameras")
 
     def span(self) -> tuple[float, float]:
         return 0.0, self.seconds

@@ -2,39 +2,55 @@
 
 from typing import ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.target import Target
 
 
 class RelayAction(Action):
-    """Switch a relay on and hold it: for some seconds, or while the state lasts. The last holder's end releases it."""
+    """Switch a relay: `hold` it on for `held` seconds or while the state lasts (the last holder's end releases it), leave
+    it `on`, or switch it `off`. A pulse is a short hold."""
 
     label: ClassVar[str] = "Relay"
     icon: ClassVar[str] = "bulb"
     delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
+    repeats: ClassVar[bool] = True
 
     do: Literal["relay"] = "relay"
-    target: Ref
+    target: Target
+    set: Literal["hold", "on", "off"] = "hold"
     held: float | Literal["state"] = Field(default=30)
 
-    def orders(self, firing: Firing) -> list[Order]:
-        return [Order(self.target.id, {"state": "on"})]
-
-    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        known = facts.point_by_id.get(self.target.id)
-        held = "while it lasts" if self.held == "state" else f"for {seconds(float(self.held))}"
-        return [
-            Phrase("switch on ", part),
-            Phrase(known.name if known else self.target.name or self.target.id, part, name=True),
-            Phrase(f" {held}", part),
-        ]
-
-    def points(self) -> list[tuple[str, Ref]]:
-        return [("target", self.target)]
+    @model_validator(mode="after")
+    def _held_long_enough(self) -> "RelayAction":
+        if isinstance(self.held, float) and not 0.1 <= self.held <= 86_400:
+            raise ValueError("hold an output for 0.1 s to a day, or while the state lasts")
+        if self.times > 1 and (self.set != "hold" or self.held == "state" or float(self.held) >= self.gap):
+            raise ValueError("a repeated relay step holds for a shorter time than its gap")
+        return self
 
     @property
-    def hold(self) -> float | Literal["state"]:
-        return self.held
+    def carried(self) -> Delivery:
+        # Off is a release: it never expires, and is repeated until the device confirms.
+        return Delivery.RELEASE if self.set == "off" else self.delivery
+
+    def orders(self, firing: Firing) -> list[Order]:
+        payload = {"state": "off" if self.set == "off" else "on", "held": self.set == "hold"}
+        return [Order(point, payload) for point in self.target.resolve(firing)]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        held = ""
+        if self.set == "hold":
+            held = " while it lasts" if self.held == "state" else f" for {seconds(float(self.held))}"
+        words = [Phrase(f"switch {'off' if self.set == 'off' else 'on'} ", part), *self.target.phrases(facts, part)]
+        return [*words, Phrase(held, part)] if held else words
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return self.target.named("target")
+
+    @property
+    def hold(self) -> float | Literal["state"] | None:
+        return self.held if self.set == "hold" else None

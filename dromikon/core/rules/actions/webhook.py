@@ -25,10 +25,7 @@ class WebhookAction(Action):
     @field_validator("url")
     @classmethod
     def _http(cls, value: str) -> str:
-        parts = urlsplit(value)
-        if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
-            raise ValueError("give an http or https address without a user name in it")
-        return value
+        return http_address(value)
 
     def orders(self, firing: Firing) -> list[Order]:
         event = firing.event
@@ -41,3 +38,11 @@ class WebhookAction(Action):
 
     def texts(self) -> list[tuple[str, str]]:
         return [("text", self.text)]
+
+
+def http_address(value: str) -> str:
+    """Pass an http or https address through. Raises ValueError for anything else, and for one with a user name in it."""
+    parts = urlsplit(value)
+    if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
+        raise ValueError("give an http or https address without a user name in it")
+    return value

@@ -8,6 +8,7 @@ from dromikon.core.registry import Registry
 from dromikon.core.rules.causes.anyof import AnyOfCause
 from dromikon.core.rules.causes.base import Answer, Cause, Memory, Watcher
 from dromikon.core.rules.causes.button import ButtonCause
+from dromikon.core.rules.causes.clock import ClockCause
 from dromikon.core.rules.causes.event import EventCause
 from dromikon.core.rules.causes.lasting import LastingCause
 from dromikon.core.rules.causes.level import LevelCause
@@ -23,6 +24,7 @@ CAUSES.add("order", OrderCause)
 CAUSES.add("missing", MissingCause)
 CAUSES.add("repeated", RepeatedCause)
 CAUSES.add("level", LevelCause)
+CAUSES.add("at", ClockCause)
 
 if TYPE_CHECKING:
     AnyCause = Cause

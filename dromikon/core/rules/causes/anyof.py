@@ -1,6 +1,6 @@
 """Cause: one of several causes."""
 
-from collections.abc import Iterator, MutableMapping
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
@@ -8,9 +8,10 @@ from pydantic import Field
 
 from dromikon.core.events import Event
 from dromikon.core.facts import Facts
+from dromikon.core.instants import Instant
 from dromikon.core.rules.causes.base import Answer, Cause, Memory, Watcher
-from dromikon.core.rules.condition import Pair, World
-from dromikon.core.rules.parts import Phrase, listed
+from dromikon.core.rules.condition import Condition, Pair, World
+from dromikon.core.rules.parts import Phrase, Ref, listed
 from dromikon.core.rules.selection import Selection
 
 if TYPE_CHECKING:
@@ -35,6 +36,16 @@ class AnyOfCause(Cause):
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         return list(listed([c.phrases(facts) for c in self.of], "or"))
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return [(f"of.{i}.{path}", what, ref) for i, c in enumerate(self.of) for path, what, ref in c.named()]
+
+    def conditions(self) -> list[tuple[str, str, Condition]]:
+        return [(f"of.{i}.{path}", kind, tree) for i, c in enumerate(self.of) for path, kind, tree in c.conditions()]
+
+    @property
+    def reach(self) -> float:
+        return max(c.reach for c in self.of)
 
     def looks_at(self, facts: Facts) -> set[Pair]:
         return set().union(*(c.looks_at(facts) for c in self.of))
@@ -69,8 +80,12 @@ class AnyOfWatcher:
         number, inner = key.split("|", 1)
         return self.watchers[int(number)].on_due(inner, Drawer(memory, int(number)))
 
+    def next_after(self, at: Instant) -> Instant | None:
+        moments = [moment for w in self.watchers if (moment := w.next_after(at)) is not None]
+        return min(moments, default=None)
 
-class Drawer(MutableMapping[str, dict[str, Any]]):
+
+class Drawer(Memory):
     """One cause's part of a rule's memory."""
 
     def __init__(self, memory: Memory, number: int) -> None:
@@ -90,3 +105,6 @@ class Drawer(MutableMapping[str, dict[str, Any]]):
 
     def __len__(self) -> int:
         return sum(1 for _ in self)
+
+    def remember(self, key: str, row: dict[str, Any]) -> None:
+        self._memory.remember(self._prefix + key, row)

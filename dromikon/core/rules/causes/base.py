@@ -8,12 +8,17 @@ from dromikon.core.events import Event
 from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS
-from dromikon.core.rules.condition import Pair, World
-from dromikon.core.rules.parts import Part, Phrase
+from dromikon.core.rules.condition import Condition, Pair, World
+from dromikon.core.rules.parts import Part, Phrase, Ref
 from dromikon.core.rules.selection import Selection
 
-#: A rule's own memory: JSON rows by join key. A row with "due" (an Instant) is handed to `on_due` at that moment.
-Memory = MutableMapping[str, dict[str, Any]]
+
+class Memory(MutableMapping[str, dict[str, Any]]):
+    """A rule's own memory: JSON rows by join key. A row with "due" (an Instant) is handed to `on_due` at that moment."""
+
+    def remember(self, key: str, row: dict[str, Any]) -> None:
+        """Keep a row of one of many subjects; when there are too many, the oldest is forgotten, and counted."""
+        raise NotImplementedError
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +45,19 @@ class Watcher(Protocol):
     def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
         """A row has come due: the event (as stored) that now fires, or None."""
         ...
+
+    def next_after(self, at: Instant) -> Instant | None:
+        """When the clock alone makes it fire next after an instant; None when it waits for events."""
+        ...
+
+
+class EventsOnly:
+    """A watcher that no clock sets off."""
+
+    __slots__ = ()
+
+    def next_after(self, at: Instant) -> Instant | None:
+        return None
 
 
 class Cause(Part):
@@ -69,6 +87,17 @@ class Cause(Part):
     def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
         return None
 
+    def next_after(self, at: Instant) -> Instant | None:
+        return None
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        """Every reference besides selections, as (path below the cause, what it names, reference)."""
+        return []
+
+    def conditions(self) -> list[tuple[str, str, Condition]]:
+        """The conditions inside, as (path below the cause, the kind they are about, tree)."""
+        return []
+
     def looks_at(self, facts: Facts) -> set[Pair]:
         """What conditions inside the cause look at besides the events it is shown."""
         return set()
@@ -80,6 +109,11 @@ class Cause(Part):
     def event_kind(self) -> str:
         """The kind whose fields conditions and texts may use."""
         raise NotImplementedError
+
+    @property
+    def reach(self) -> float:
+        """How far back what it remembers can lie, in seconds."""
+        return self.waits
 
     @property
     def waits(self) -> float:

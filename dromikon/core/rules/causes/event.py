@@ -6,7 +6,7 @@ from pydantic import field_validator, model_validator
 
 from dromikon.core.events import Event, Phase
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import KINDS
+from dromikon.core.kinds import CLOCK, KINDS
 from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
 from dromikon.core.rules.parts import Phrase
 from dromikon.core.rules.selection import Selection
@@ -57,7 +57,9 @@ class EventCause(Cause):
 
 
 def known_kind(value: str) -> str:
-    """Pass a registered kind through, or raise ValueError naming the known ones."""
+    """Pass a kind that comes from points through, or raise ValueError naming the known ones."""
     if value not in KINDS:
         raise ValueError(f"there is no kind {value!r}; known are {', '.join(KINDS.names())}")
+    if value == CLOCK:
+        raise ValueError("times come from the clock; use the cause 'at'")
     return value

@@ -8,7 +8,7 @@ from pydantic import Field, field_validator, model_validator
 from dromikon.core.events import Event, Phase
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
-from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
+from dromikon.core.rules.causes.base import FIRES, Answer, Cause, EventsOnly, Memory
 from dromikon.core.rules.causes.event import known_kind
 from dromikon.core.rules.condition import World
 from dromikon.core.rules.parts import Phrase, seconds
@@ -79,7 +79,7 @@ class LevelCause(Cause):
 
 
 @dataclass(frozen=True, slots=True)
-class LevelWatcher:
+class LevelWatcher(EventsOnly):
     """Two rows for each point: which side it is on, and, while it must be held, since when."""
 
     cause: LevelCause

@@ -1,7 +1,6 @@
 """Causes over several events: together, in order, missing, repeated.
 
-Memory is one row for each join key, woken and forgotten when its window is over. `CAP` bounds the rows of one rule, so
-that a stream of ever new plates cannot grow it without limit; when it is reached the oldest row goes, and is counted.
+Memory is one row for each join key, woken and forgotten when its window is over.
 """
 
 from collections.abc import Iterable
@@ -12,24 +11,12 @@ from pydantic import Field
 
 from dromikon.core.events import Event
 from dromikon.core.facts import Facts
-from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
+from dromikon.core.rules.causes.base import FIRES, Answer, Cause, EventsOnly, Memory
 from dromikon.core.rules.causes.pattern import Join, Joined, Pattern
-from dromikon.core.rules.condition import Pair, World
+from dromikon.core.rules.condition import Condition, Pair, World
 from dromikon.core.rules.parts import Phrase, listed, seconds
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
-
-CAP = 10_000
-FORGOTTEN = "forgotten"
-
-
-def remember(memory: Memory, key: str, row: dict[str, Any]) -> None:
-    """Keep a row, forgetting the oldest when the cap is reached. Rows stand in the order they were begun."""
-    if key not in memory and len(memory) >= CAP:
-        oldest = next(k for k in memory if k != FORGOTTEN and not k.startswith(("run|", "hold|")))
-        del memory[oldest]
-        memory[FORGOTTEN] = {"count": memory.get(FORGOTTEN, {"count": 0})["count"] + 1}
-    memory[key] = row
 
 
 def _ms(span: float) -> int:
@@ -55,8 +42,15 @@ class SeveralCause(Cause):
     def looks_at(self, facts: Facts) -> set[Pair]:
         return set().union(*(p.looks_at(facts) for _, p in self.patterns()))
 
+    def conditions(self) -> list[tuple[str, str, Condition]]:
+        return [(f"{path}.provided", p.kind, p.provided) for path, p in self.patterns() if p.provided is not None]
+
     def event_kind(self) -> str:
         return self.patterns()[-1][1].kind
+
+    @property
+    def reach(self) -> float:
+        return self.within
 
 
 class OfCause(SeveralCause):
@@ -68,8 +62,10 @@ class OfCause(SeveralCause):
         return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
 
 
-class Forgets:
+class Forgets(EventsOnly):
     """A watcher whose rows are only windows: when one is over, it is forgotten."""
+
+    __slots__ = ()
 
     def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
         memory.pop(key, None)
@@ -106,7 +102,7 @@ class TogetherWatcher(Forgets):
             memory.pop(key, None)
             return FIRES
         due = event.at + self.within
-        remember(memory, key, {"seen": seen, "due": due})
+        memory.remember(key, {"seen": seen, "due": due})
         return Answer(due=due)
 
 
@@ -142,11 +138,11 @@ class OrderWatcher(Forgets):
             if reached == len(self.joined.tests) - 1:
                 memory.pop(key, None)
                 return FIRES
-            remember(memory, key, {"reached": reached + 1, "due": row["due"] if row else event.at})
+            memory.remember(key, {"reached": reached + 1, "due": row["due"] if row else event.at})
             return Answer(due=row["due"] if row else None)
         if 0 in places:
             due = event.at + self.within
-            remember(memory, key, {"reached": 1, "due": due})
+            memory.remember(key, {"reached": 1, "due": due})
             return Answer(due=due)
         return None
 
@@ -180,7 +176,7 @@ class MissingCause(SeveralCause):
 
 
 @dataclass(frozen=True, slots=True)
-class MissingWatcher:
+class MissingWatcher(EventsOnly):
     joined: Joined
     within: int
 
@@ -194,7 +190,7 @@ class MissingWatcher:
         if 1 not in places or key in memory:
             return None
         due = event.at + self.within
-        remember(memory, key, {"due": due, "event": event_to_json(event)})
+        memory.remember(key, {"due": due, "event": event_to_json(event)})
         return Answer(due=due)
 
     def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
@@ -241,5 +237,5 @@ class RepeatedWatcher(Forgets):
             memory.pop(key, None)
             return FIRES
         due = event.at + self.within
-        remember(memory, key, {"at": moments, "due": due})
+        memory.remember(key, {"at": moments, "due": due})
         return Answer(due=due)

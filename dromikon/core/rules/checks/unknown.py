@@ -5,8 +5,9 @@ from collections.abc import Iterator
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.checks.base import Finding
-from dromikon.core.rules.conditions import FieldCondition
+from dromikon.core.rules.comparison import OCCURRED, FieldCondition
 from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.listed import ListCondition
 from dromikon.core.rules.text import COMMON, FILTERS, places
 
 REFERENCE, NOWHERE, FIELD = "unknown-reference", "no-point", "unknown-field"
@@ -14,14 +15,8 @@ REFERENCE, NOWHERE, FIELD = "unknown-reference", "no-point", "unknown-field"
 
 def unknown_reference(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
     """A point, area, hours or group that this site does not have."""
-    known: dict[str, set[str]] = {
-        "point": set(facts.point_by_id),
-        "area": set(facts.area_by_id),
-        "hours": set(facts.hours_by_id),
-        "group": set(facts.group_by_id),
-    }
     for path, what, ref in document.refs():
-        if ref.id not in known[what]:
+        if facts.name_of(what, ref.id) is None:
             reason = f"There is no {what} “{ref.name or ref.id}” at this site."
             yield Finding(REFERENCE, "error", path, reason, f"Choose another {what} or take it out.")
 
@@ -31,8 +26,9 @@ def no_point(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
     for path, name, where in document.cause.selections():
         kind = KINDS[name]
         if not where.resolve(facts, kind.point_kinds):
-            reason = f"No {' or '.join(kind.point_kinds)} is selected, so this never fires."
-            hint = f"“{kind.label}” comes from a {kind.point_kinds[0]}."
+            sorts = kind.point_kinds or ("point",)
+            reason = f"No {' or '.join(sorts)} is selected, so this never fires."
+            hint = f"“{kind.label}” comes from a {sorts[0]}."
             yield Finding(NOWHERE, "error", f"cause.{path}", reason, hint)
 
 
@@ -41,10 +37,13 @@ def unknown_field(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
     kind = KINDS[document.cause.event_kind()]
     names = {f.name for f in kind.fields}
     offered = ", ".join(sorted(names | set(COMMON)))
-    for path, leaf in document.provided.leaves("provided") if document.provided else []:
-        if isinstance(leaf, FieldCondition) and leaf.field not in names:
-            reason = f"“{kind.label}” has no field “{leaf.field}”."
-            yield Finding(FIELD, "error", path, reason, f"It has: {', '.join(sorted(names)) or 'none'}.")
+    for tree_path, about, tree in document.conditions():
+        its = {f.name for f in KINDS[about].fields}
+        for path, leaf in tree.leaves(tree_path):
+            field = leaf.field if isinstance(leaf, FieldCondition | ListCondition) else OCCURRED
+            if field not in its and field != OCCURRED:
+                reason = f"“{KINDS[about].label}” has no field “{field}”."
+                yield Finding(FIELD, "error", path, reason, f"It has: {', '.join(sorted(its)) or 'none'}.")
     for i, step in enumerate(document.response):
         for name, text in step.texts():
             for place, filter_name in places(text):

@@ -1,0 +1,1 @@
+"""Lists: things that events are compared with."""

@@ -1,0 +1,38 @@
+"""Action: count."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.parts import Phrase, Ref
+
+
+class CounterAction(Action):
+    """A counter goes up or down by `by`, never below zero, or is set to `by`."""
+
+    label: ClassVar[str] = "Count"
+    icon: ClassVar[str] = "calculator"
+
+    do: Literal["counter"] = "counter"
+    counter: Ref
+    change: Literal["up", "down", "set"] = "up"
+    by: int = Field(default=1, ge=0, le=1_000_000)
+
+    def orders(self, firing: Firing) -> list[Order]:
+        return [Order(self.counter.id, {"change": self.change, "by": self.by})]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        name = facts.name_of("counter", self.counter.id) or self.counter.name or self.counter.id
+        if self.change == "set":
+            return [Phrase("set ", part), Phrase(name, part, name=True), Phrase(f" to {self.by}", part)]
+        return [Phrase("count ", part), Phrase(name, part, name=True), Phrase(f" {self.change} by {self.by}", part)]
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return [("counter", "counter", self.counter)]
+
+
+def counted(before: int, change: str, by: int) -> int:
+    """Where a counter stands after a step."""
+    return by if change == "set" else max(0, before + (by if change == "up" else -by))

@@ -1,0 +1,46 @@
+"""Action: raise an event that other rules can be about."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.facts import Facts
+from dromikon.core.kinds import DERIVED
+from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.target import Target
+
+
+class DeriveAction(Action):
+    """Raise a `rule.raised` with a name and a text at the source or a named point. It carries the chain of rules that
+    led to it; no rule is set off by its own chain."""
+
+    label: ClassVar[str] = "Raise an event"
+    icon: ClassVar[str] = "flag"
+
+    do: Literal["derive"] = "derive"
+    name: str = Field(min_length=1, max_length=60)
+    text: str = Field(default="", max_length=300)
+    at: Target = Target(of="source")
+
+    def orders(self, firing: Firing) -> list[Order]:
+        payload = {
+            "kind": DERIVED,
+            "fields": {"name": self.name, "text": firing.fill(self.text)},
+            "chain": [*firing.event.chain, firing.rule],
+        }
+        return [Order(point, payload) for point in self.at.resolve(firing)]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        return [
+            Phrase("raise ", part),
+            Phrase(f"“{self.name}”", part, name=True),
+            Phrase(" at ", part),
+            *self.at.phrases(facts, part),
+        ]
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return self.at.named("at")
+
+    def texts(self) -> list[tuple[str, str]]:
+        return [("text", self.text)]

@@ -1,0 +1,50 @@
+"""Action: call another system over HTTP."""
+
+from typing import ClassVar, Literal
+from urllib.parse import urlsplit
+
+from pydantic import Field, field_validator, model_validator
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.actions.webhook import http_address
+from dromikon.core.rules.parts import Phrase
+
+
+class HttpAction(Action):
+    """Send one request. It goes out once and is never repeated, unless it is declared `idempotent`."""
+
+    label: ClassVar[str] = "HTTP call"
+    icon: ClassVar[str] = "world-upload"
+    delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
+
+    do: Literal["http"] = "http"
+    method: Literal["GET", "POST", "PUT"] = "POST"
+    url: str = Field(max_length=500)
+    body: str = Field(default="", max_length=2000)
+    idempotent: bool = False
+
+    @field_validator("url")
+    @classmethod
+    def _http(cls, value: str) -> str:
+        return http_address(value)
+
+    @model_validator(mode="after")
+    def _body_fits(self) -> "HttpAction":
+        if self.body and self.method == "GET":
+            raise ValueError("a GET request has no body")
+        return self
+
+    @property
+    def carried(self) -> Delivery:
+        return Delivery.REPEATABLE if self.idempotent else self.delivery
+
+    def orders(self, firing: Firing) -> list[Order]:
+        payload = {"method": self.method, "url": self.url, "body": firing.fill(self.body)}
+        return [Order(f"host:{urlsplit(self.url).hostname}", payload)]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        return [Phrase("call ", part), Phrase(urlsplit(self.url).hostname or self.url, part, name=True)]
+
+    def texts(self) -> list[tuple[str, str]]:
+        return [("body", self.body)]

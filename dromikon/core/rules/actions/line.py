@@ -1,0 +1,29 @@
+"""Action: a line in the daybook."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.parts import Phrase
+
+
+class LineAction(Action):
+    """Write a line into the daybook, for whoever looks back."""
+
+    label: ClassVar[str] = "Daybook line"
+    icon: ClassVar[str] = "note"
+    repeats: ClassVar[bool] = True
+
+    do: Literal["line"] = "line"
+    text: str = Field(min_length=1, max_length=500)
+
+    def orders(self, firing: Firing) -> list[Order]:
+        return [Order(firing.event.point, {"text": firing.fill(self.text)})]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        return [Phrase("write ", part), Phrase(f"“{self.text}”", part, name=True), Phrase(" into the daybook", part)]
+
+    def texts(self) -> list[tuple[str, str]]:
+        return [("text", self.text)]

@@ -1,0 +1,28 @@
+"""Action: set the site's mode."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.parts import Phrase, Ref
+
+
+class ModeAction(Action):
+    """The site goes to a mode."""
+
+    label: ClassVar[str] = "Set mode"
+    icon: ClassVar[str] = "toggle-left"
+
+    do: Literal["mode"] = "mode"
+    mode: str = Field(min_length=1, max_length=60)
+
+    def orders(self, firing: Firing) -> list[Order]:
+        return [Order("", {"mode": self.mode})]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        return [Phrase("set the mode to ", part), Phrase(self.mode, part, name=True)]
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return [("mode", "mode", Ref(id=self.mode, name=self.mode))]

@@ -1,0 +1,48 @@
+"""Action: a notice on the recipients' desks that passes by itself."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
+from dromikon.core.rules.parts import Phrase, Ref, seconds
+
+
+class NoticeAction(Action):
+    """Show a line of text for a while, with the source's first sightline beside it. Nobody need answer."""
+
+    label: ClassVar[str] = "Notice"
+    icon: ClassVar[str] = "message"
+    repeats: ClassVar[bool] = True
+
+    do: Literal["notice"] = "notice"
+    text: str = Field(min_length=1, max_length=300)
+    groups: tuple[Ref, ...] = Field(default=(), max_length=20)
+    seconds: float = Field(default=20, ge=3, le=3600)
+
+    def orders(self, firing: Firing) -> list[Order]:
+        payload = {
+            "text": firing.fill(self.text),
+            "groups": [g.id for g in self.groups],
+            "seconds": self.seconds,
+            "camera": next(iter(firing.cameras()), ""),
+        }
+        return [Order(firing.event.point, payload)]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        return [
+            Phrase("show the notice ", part),
+            Phrase(f"“{self.text}”", part, name=True),
+            *groups_phrases(self.groups, facts, part),
+            Phrase(f" for {seconds(self.seconds)}", part),
+        ]
+
+    def recipients(self) -> tuple[Ref, ...]:
+        return self.groups
+
+    def texts(self) -> list[tuple[str, str]]:
+        return [("text", self.text)]
+
+    def span(self) -> tuple[float, float]:
+        return 0.0, self.seconds

@@ -1,0 +1,44 @@
+"""Action: have the recorder keep a stretch of pictures."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.target import SIGHTLINES, Target
+
+
+class RecordAction(Action):
+    """Record some cameras from `before` to `beyond` seconds around zero; what was recorded anyway is protected. Asking
+    twice for the same stretch does no harm, so it is asked until the recorder has confirmed."""
+
+    label: ClassVar[str] = "Record"
+    icon: ClassVar[str] = "movie"
+    delivery: ClassVar[Delivery] = Delivery.REPEATABLE
+
+    do: Literal["record"] = "record"
+    before: float = Field(default=10, ge=0, le=3600)
+    beyond: float = Field(default=60, ge=1, le=14_400)
+    cameras: Target = SIGHTLINES
+
+    def orders(self, firing: Firing) -> list[Order]:
+        payload = {"start": firing.zero - round(self.before * 1000), "end": firing.zero + round(self.beyond * 1000)}
+        return [Order(camera, payload) for camera in self.cameras.resolve(firing)]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        return [
+            Phrase("record ", part),
+            *self.cameras.phrases(facts, part),
+            Phrase(" from ", part),
+            Phrase(f"{seconds(self.before)} before", part, name=True),
+            Phrase(" to ", part),
+            Phrase(f"{seconds(self.beyond)} after", part, name=True),
+        ]
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return self.cameras.named("cameras")
+
+    def span(self) -> tuple[float, float]:
+        return -self.before, self.beyond

@@ -1,0 +1,47 @@
+"""Action: stills of several cameras at several moments."""
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.target import SIGHTLINES, Target
+
+Moment = Annotated[float, Field(ge=-600, le=600)]
+
+
+class SnapshotAction(Action):
+    """Keep one still for each camera and each of `moments`, in seconds around zero."""
+
+    label: ClassVar[str] = "Snapshots"
+    icon: ClassVar[str] = "camera"
+    delivery: ClassVar[Delivery] = Delivery.REPEATABLE
+
+    do: Literal["snapshot"] = "snapshot"
+    moments: tuple[Moment, ...] = Field(default=(0.0,), min_length=1, max_length=12)
+    cameras: Target = SIGHTLINES
+
+    def orders(self, firing: Firing) -> list[Order]:
+        return [
+            Order(camera, {"at": firing.zero + round(moment * 1000), "title": firing.rule_name}, part=i)
+            for camera in self.cameras.resolve(firing)
+            for i, moment in enumerate(self.moments)
+        ]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        moments = ", ".join(
+            "at once" if m == 0 else f"{abs(m):g} s {'before' if m < 0 else 'after'}" for m in self.moments
+        )
+        return [
+            Phrase("keep stills of ", part),
+            *self.cameras.phrases(facts, part),
+            Phrase(f" {moments}", part, name=True),
+        ]
+
+    def named(self) -> list[tuple[str, str, Ref]]:
+        return self.cameras.named("cameras")
+
+    def span(self) -> tuple[float, float]:
+        return min(self.moments), max(self.moments)

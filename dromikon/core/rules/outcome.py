@@ -1,0 +1,103 @@
+"""What the evaluator answers with."""
+
+from dataclasses import dataclass, field
+from typing import Any, NamedTuple
+
+from dromikon.core.events import Event
+from dromikon.core.instants import Instant
+from dromikon.core.rules.actions import Delivery
+from dromikon.core.rules.condition import Seen
+
+
+class Verdict(NamedTuple):
+    """What one rule made of one event. `outcome` is one of those in `explain.OUTCOMES`."""
+
+    event: int
+    rule: str
+    revision: int
+    outcome: str
+    seen: tuple[Seen, ...] = ()
+    due: Instant | None = None
+    run: str | None = None
+
+
+class Run(NamedTuple):
+    """One firing. `ref` is "<journal seq>.<rule>", unique for all time and the same in a rehearsal. `zero` is when it
+    happened."""
+
+    ref: str
+    rule: str
+    revision: int
+    event: int
+    point: str
+    at: Instant
+    zero: Instant
+    late: bool
+
+
+@dataclass(frozen=True, slots=True)
+class StepOrder:
+    """One step of one run for one target, due now. `part` tells repeats apart. `release` undoes the same step's earlier
+    order."""
+
+    run: str
+    rule: str
+    step: int
+    action: str
+    delivery: Delivery
+    target: str
+    payload: dict[str, Any]
+    due: Instant
+    release: bool = False
+    part: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Dropped:
+    """A step that was planned and will not be carried out, and why."""
+
+    run: str
+    step: int
+    part: int
+    action: str
+    due: Instant
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Joined:
+    """A repeat that counts towards a run's open alarm instead of making a run."""
+
+    run: str
+    event: int
+    at: Instant
+
+
+@dataclass(frozen=True, slots=True)
+class Summed:
+    """What a hold-off kept back within its window, in one line. `run` is the last one it let through."""
+
+    run: str
+    rule: str
+    point: str
+    count: int
+    since: Instant
+    until: Instant
+
+
+@dataclass(slots=True)
+class Outcome:
+    """Everything that follows from one journal entry. `events` are those that the clock made."""
+
+    verdicts: list[Verdict] = field(default_factory=list)
+    runs: list[Run] = field(default_factory=list)
+    orders: list[StepOrder] = field(default_factory=list)
+    ended: list[str] = field(default_factory=list)
+    dropped: list[Dropped] = field(default_factory=list)
+    joined: list[Joined] = field(default_factory=list)
+    sums: list[Summed] = field(default_factory=list)
+    events: list[Event] = field(default_factory=list)
+
+
+#: Shared by all entries that nothing follows from; never written to.
+NOTHING = Outcome()

@@ -1,0 +1,215 @@
+"""Runs with steps still to come: one time axis of anchors, offsets, holds and stops.
+
+A run is a row: its event, the state whose end it waits for, the steps pending, and the outputs held.
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from dromikon.core.events import Event
+from dromikon.core.facts import Facts
+from dromikon.core.instants import Instant
+from dromikon.core.rules.actions import Delivery, Firing
+from dromikon.core.rules.compile import CompiledRule
+from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder
+from dromikon.core.rules.state import Row, State
+from dromikon.core.stored import event_from_json, event_to_json
+
+#: How long a run waits for an acknowledgement before it is forgotten.
+ACKNOWLEDGE_WINDOW = 7 * 86_400_000
+#: The place of a pending stop among pending steps.
+STOP = -1
+#: Parts of a step for each of its repeats.
+PARTS = 16
+ENDED, ANSWERED, UNANSWERED = "the state had ended", "somebody had answered", "nobody had answered"
+LATE, CHANGED, AGAIN = "learned too late to be sent", "the rule was changed or switched off", "the cause came again"
+
+
+@dataclass
+class Runs:
+    """The runs of all rules. `facts` are those of now; steps speak of them."""
+
+    state: State
+    facts: Facts
+    #: False in a rehearsal: rows are kept where decisions depend on them, but nothing is ordered.
+    orders: bool = True
+
+    def needs_row(self, rule: CompiledRule) -> bool:
+        """Whether what becomes of a run can matter to later decisions, so that a rehearsal must follow it too."""
+        return self.orders or rule.document.again in ("extend", "ignore")
+
+    def begin(self, rule: CompiledRule, ref: str, event: Event, listed: str, at: Instant, outcome: Outcome) -> None:
+        """A run has begun: give out what is due at once, and keep the rest."""
+        document = rule.document
+        state = f"{event.kind}@{event.point}" if document.cause.ends else None
+        row: Row = {"event": event_to_json(event), "state": state, "pending": [], "held": [], "listed": listed}
+        self._schedule(rule, row, "start", at)
+        self._schedule(rule, row, "unanswered", at)
+        if document.stop is not None and document.stop.unanswered is not None:
+            due = at + round(document.stop.unanswered * 1000)
+            row["pending"].append({"step": STOP, "do": "stop", "anchor": "unanswered", "due": due, "part": 0})
+        if state is None:
+            self._schedule(rule, row, "end", at)
+        else:
+            waiting = (self.state.get(rule.id, f"ends|{state}") or {"runs": []})["runs"]
+            self.state.put(rule.id, f"ends|{state}", {"runs": [*waiting, ref]})
+        stops = document.stop is not None and document.stop.on_acknowledged
+        if stops or any(step.anchor == "acknowledged" for step in document.response):
+            row["forget"] = at + ACKNOWLEDGE_WINDOW
+        if document.again != "new":
+            self.state.put(rule.id, f"again|{event.point}", {"run": ref})
+        self._go_on(rule, ref, row, at, outcome)
+
+    def meets(self, rule: CompiledRule, point: str) -> str | None:
+        """The run that a repeat of the cause at a point meets: one with steps pending or outputs held."""
+        known = self.state.get(rule.id, f"again|{point}")
+        row = self.state.get(rule.id, f"run|{known['run']}") if known else None
+        return known["run"] if known and row and (row["pending"] or row["held"]) else None
+
+    def extend(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
+        """Hold what is held for its whole time again, from now."""
+        row = self.state.get(rule.id, f"run|{ref}")
+        if row is None:
+            return
+        held = []
+        for one in row["held"]:
+            hold = rule.document.response[one["step"]].hold
+            timed = one["until"] is not None and isinstance(hold, float | int)
+            held.append({**one, "until": at + round(float(hold) * 1000)} if timed and hold is not None else one)
+        self._keep(rule, ref, {**row, "held": held})
+
+    def abandon(self, rule: str, ref: str, at: Instant, why: str, outcome: Outcome) -> None:
+        """Release what a run holds, drop what is pending, and forget it."""
+        row = self.state.drop(rule, f"run|{ref}")
+        if row is None:
+            return
+        for held in row["held"]:
+            self._release(rule, ref, held, at, outcome)
+        outcome.dropped += [_dropped(ref, p, why) for p in row["pending"] if p["step"] != STOP]
+
+    def ended(self, rule: CompiledRule, state: str, at: Instant, outcome: Outcome) -> None:
+        """The state of a point has ended: runs that it began get their end."""
+        waiting = self.state.drop(rule.id, f"ends|{state}")
+        for ref in waiting["runs"] if waiting else ():
+            row = self.state.get(rule.id, f"run|{ref}")
+            if row is None:
+                continue
+            outcome.ended.append(ref)
+            held = [{**h, "until": at} if h["until"] is None else h for h in row["held"]]
+            row = {**row, "state": None, "held": held}
+            if rule.document.stop is not None and rule.document.stop.on_end:
+                row = self._stop(ref, row, at, ENDED, outcome)
+            self._schedule(rule, row, "end", at)
+            self._go_on(rule, ref, row, at, outcome)
+
+    def answered(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
+        """Somebody has acknowledged the run's alarm."""
+        row = self.state.get(rule.id, f"run|{ref}")
+        if row is None:
+            return
+        row = {**row, "pending": [p for p in row["pending"] if p["anchor"] != "unanswered"], "forget": None}
+        if rule.document.stop is not None and rule.document.stop.on_acknowledged:
+            row = self._stop(ref, row, at, ANSWERED, outcome)
+        self._schedule(rule, row, "acknowledged", at)
+        self._go_on(rule, ref, row, at, outcome)
+
+    def due(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
+        """The moment of something pending or held has come."""
+        row = self.state.get(rule.id, f"run|{ref}")
+        if row is not None:
+            self._go_on(rule, ref, row, at, outcome)
+
+    def lasts(self, rule: str, ref: str) -> bool:
+        """Whether a run began with a state whose end is still to come."""
+        row = self.state.get(rule, f"run|{ref}")
+        return row is not None and row["state"] is not None
+
+    # -- one row -----------------------------------------------------------------------------------------------------
+
+    def _schedule(self, rule: CompiledRule, row: Row, anchor: str, at: Instant) -> None:
+        row["pending"] = row["pending"] + [
+            {
+                "step": i,
+                "do": step.do,
+                "anchor": anchor,
+                "due": at + round((step.after + step.gap * time) * 1000),
+                "part": time,
+            }
+            for i, step in enumerate(rule.document.response)
+            if step.anchor == anchor
+            for time in range(step.times)
+        ]
+
+    def _go_on(self, rule: CompiledRule, ref: str, row: Row, at: Instant, outcome: Outcome) -> None:
+        """Give out what is due of a run, then keep its row for as long as something may still come."""
+        due = sorted((p for p in row["pending"] if p["due"] <= at), key=lambda p: (p["due"], p["step"], p["part"]))
+        row = {**row, "pending": [p for p in row["pending"] if p["due"] > at], "held": list(row["held"])}
+        for pending in due:
+            if pending["step"] == STOP:
+                row = self._stop(ref, row, at, UNANSWERED, outcome)
+            else:
+                self._order(rule, ref, row, pending, outcome)
+        for held in [h for h in row["held"] if h["until"] is not None and h["until"] <= at]:
+            row["held"].remove(held)
+            self._release(rule.id, ref, held, held["until"], outcome)
+        if row.get("forget") is not None and row["forget"] <= at:
+            row["forget"] = None
+        self._keep(rule, ref, row)
+
+    def _stop(self, ref: str, row: Row, at: Instant, why: str, outcome: Outcome) -> Row:
+        """Cancel what was to follow the start, and let go of what is held."""
+        gone = [p for p in row["pending"] if p["anchor"] == "start"]
+        outcome.dropped += [_dropped(ref, p, why) for p in gone]
+        held = [{**h, "until": at} for h in row["held"]]
+        return {**row, "pending": [p for p in row["pending"] if p["anchor"] != "start"], "held": held}
+
+    def _keep(self, rule: CompiledRule, ref: str, row: Row) -> None:
+        moments = [p["due"] for p in row["pending"]]
+        moments += [h["until"] for h in row["held"] if h["until"] is not None]
+        moments += [row["forget"]] if row.get("forget") is not None else []
+        if moments or row["held"] or row["state"] is not None:
+            self.state.put(rule.id, f"run|{ref}", {**row, "due": min(moments, default=None)})
+            return
+        self.state.drop(rule.id, f"run|{ref}")
+        again = f"again|{row['event']['point']}"
+        if (self.state.get(rule.id, again) or {}).get("run") == ref:
+            self.state.drop(rule.id, again)
+
+    def _order(self, rule: CompiledRule, ref: str, row: Row, pending: Row, outcome: Outcome) -> None:
+        step, event = rule.document.response[pending["step"]], event_from_json(row["event"])
+        if event.late and step.carried is Delivery.ONCE_ONLY:
+            outcome.dropped.append(_dropped(ref, pending, LATE))
+            return
+        firing = Firing(rule.document.name, event, self.facts, rule.id, row.get("listed", ""))
+        for order in step.orders(firing):
+            part = pending["part"] * PARTS + order.part
+            if self.orders:
+                outcome.orders.append(
+                    StepOrder(
+                        ref, rule.id, pending["step"], step.do, step.carried, order.target, order.payload,
+                        pending["due"], part=part,
+                    )
+                )  # fmt: skip
+            if step.hold is not None:
+                row["held"].append(_held(pending, step.do, order.target, part, step.hold, row["state"] is not None))
+
+    def _release(self, rule: str, ref: str, held: Row, due: Instant, outcome: Outcome) -> None:
+        if self.orders:
+            outcome.orders.append(
+                StepOrder(
+                    ref, rule, held["step"], held["do"], Delivery.RELEASE, held["target"], {"state": "off"}, due,
+                    release=True, part=held.get("part", 0),
+                )
+            )  # fmt: skip
+
+
+def _held(pending: Row, do: str, target: str, part: int, hold: Any, lasts: bool) -> Row:
+    """An output held: for some seconds, or until the state ends (at once, when there is none)."""
+    until = None if hold == "state" and lasts else pending["due"]
+    if hold != "state":
+        until = pending["due"] + round(float(hold) * 1000)
+    return {"step": pending["step"], "do": do, "target": target, "part": part, "until": until}
+
+
+def _dropped(ref: str, pending: Row, why: str) -> Dropped:
+    return Dropped(ref, pending["step"], pending["part"] * PARTS, pending["do"], pending["due"], why)

@@ -1,0 +1,61 @@
+"""Targets: where a step is carried out."""
+
+from typing import TYPE_CHECKING, Literal
+
+from pydantic import Field, model_validator
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.parts import Part, Phrase, Ref
+
+if TYPE_CHECKING:
+    from dromikon.core.rules.actions.base import Firing
+
+
+class Target(Part):
+    """A named point, the source itself, the source's sightlines (all, or the first), or the points of a kind in the
+    source's area with those inside."""
+
+    of: Literal["point", "source", "sightlines", "first_sightline", "area"] = "point"
+    point: Ref | None = None
+    point_kind: str = Field(default="", max_length=40)
+
+    @model_validator(mode="after")
+    def _fits(self) -> "Target":
+        if (self.of == "point") != (self.point is not None):
+            raise ValueError("name a point exactly when the target is a point")
+        if (self.of == "area") != bool(self.point_kind):
+            raise ValueError("name a kind of point exactly when the target is the source's area")
+        return self
+
+    def resolve(self, firing: "Firing") -> tuple[str, ...]:
+        """Ids of the points meant, in order; empty when there are none."""
+        facts, source = firing.facts, firing.event.point
+        if self.point is not None:
+            return (self.point.id,)
+        if self.of == "source":
+            return (source,) if source else ()
+        if self.of in ("sightlines", "first_sightline"):
+            cameras = facts.cameras_of(source)
+            return cameras[:1] if self.of == "first_sightline" else cameras
+        known = facts.point_by_id.get(source)
+        areas = facts.area_with_inner(known.area) if known and known.area else set()
+        return tuple(p.id for p in facts.points if p.kind == self.point_kind and p.area in areas)
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        """In words: "Storm light", "its sightlines", "every relay of its area"."""
+        if self.point is not None:
+            name = facts.name_of("point", self.point.id) or self.point.name or self.point.id
+            return [Phrase(name, part, name=True)]
+        words = {
+            "source": "it",
+            "sightlines": "its sightlines",
+            "first_sightline": "its first sightline",
+            "area": f"every {self.point_kind} of its area",
+        }
+        return [Phrase(words[self.of], part)]
+
+    def named(self, field: str) -> list[tuple[str, str, Ref]]:
+        return [(f"{field}.point", "point", self.point)] if self.point else []
+
+
+SIGHTLINES = Target(of="sightlines")

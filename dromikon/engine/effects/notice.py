@@ -1,0 +1,22 @@
+"""Effect: a notice on the recipients' desks."""
+
+from dromikon.core.rules.outcome import StepOrder
+from dromikon.daybook.models import Step
+from dromikon.desk.models import Notice
+from dromikon.engine.book import Book
+from dromikon.engine.effects.base import InsideEffect
+
+
+class NoticeEffect(InsideEffect):
+    def apply(self, site: str, order: StepOrder, book: Book, at: int) -> None:
+        payload = order.payload
+        until = order.due + round(payload["seconds"] * 1000)
+        book.rows.append(
+            Notice(
+                site_id=site, run=order.run, step=order.step, part=order.part, groups=payload["groups"],
+                text=payload["text"][:600], camera=payload["camera"], since=order.due, until=until,
+            )
+        )  # fmt: skip
+        book.note_step(site, order, Step.Status.DONE, done_at=at)
+        data = {"text": payload["text"], "camera": payload["camera"], "until": until}
+        book.tell(site, "notice", order.run, at, data, payload["groups"])

@@ -1,0 +1,46 @@
+"""Effect: a still is fetched from the recorder, kept as a file and hashed."""
+
+import hashlib
+from pathlib import Path
+
+from asgiref.sync import sync_to_async
+
+from dromikon import config
+from dromikon.archive.models import Snapshot
+from dromikon.archive.pictures import source_of
+from dromikon.core.rules.outcome import StepOrder
+from dromikon.daybook.models import Step
+from dromikon.engine.effects.base import OutsideEffect, Sent
+from dromikon.sources.models import Point
+from dromikon.wire.pictures import PicturesUnavailable
+
+WIDTH = 960
+
+
+class SnapshotEffect(OutsideEffect):
+    def lane(self, order: StepOrder) -> str:
+        return f"snapshot:{order.target}"
+
+    async def deliver(self, step: Step) -> Sent:
+        camera = await Point.objects.select_related("recorder").filter(id=step.target).afirst()
+        if camera is None or camera.recorder is None:
+            return Sent("failed", "The camera is gone, or no recorder records it.")
+        at = step.payload["at"]
+        try:
+            picture = await source_of(camera.recorder).picture(camera.recorder_channel, at, WIDTH)
+        except PicturesUnavailable as error:
+            # What lies just ahead is not recorded yet; what was never recorded stays so until the step expires.
+            return Sent("retry", str(error))
+        digest = hashlib.sha256(picture).hexdigest()
+        name = f"{step.run}/{step.target}_{at}.jpg"
+        await sync_to_async(_keep)(config.data() / "snapshots" / name, picture)
+        await Snapshot.objects.aupdate_or_create(
+            run=step.run, camera=step.target, at=at,
+            defaults={"site_id": step.site, "title": step.payload["title"], "file": name, "sha256": digest},
+        )  # fmt: skip
+        return Sent("done", f"sha256 {digest[:12]}")
+
+
+def _keep(path: Path, picture: bytes) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(picture)

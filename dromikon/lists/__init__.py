@@ -1,0 +1,1 @@
+"""Lists: plates, people, cards and values to compare with."""

@@ -1,0 +1,50 @@
+"""Lists and their contents. A content is never changed: the journal names it by digest, so that a rehearsal compares
+with a list as it was."""
+
+from django.db import models
+
+from dromikon.ids import new_id
+from dromikon.sites.models import Site
+
+#: A list is stale when its last good fetch lies further back than this many intervals.
+STALE_AFTER = 3
+
+
+class Content(models.Model):
+    """The entries of a list at some time."""
+
+    digest = models.CharField(primary_key=True, max_length=64)
+    entries = models.JSONField()
+
+    def __str__(self) -> str:
+        return self.digest[:12]
+
+
+class WatchList(models.Model):
+    class Sort(models.TextChoices):
+        PLATES = "plates"
+        PEOPLE = "people"
+        CARDS = "cards"
+        VALUES = "values"
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="lists")
+    name = models.CharField(max_length=120)
+    sort = models.CharField(max_length=10, choices=Sort, default=Sort.VALUES)
+    content = models.ForeignKey(Content, on_delete=models.PROTECT, related_name="+")
+    changed_at = models.BigIntegerField()
+    source = models.CharField(max_length=500, blank=True, help_text="an http(s) address, or a file in the lists folder")
+    every = models.PositiveIntegerField(default=3600, help_text="seconds between two fetches")
+    tried_at = models.BigIntegerField(null=True)
+    good_at = models.BigIntegerField(null=True, help_text="the last good fetch")
+    trouble = models.TextField(blank=True, help_text="why the last fetch failed")
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def stale(self, now: int) -> bool:
+        """Whether it is kept from a source that has not given anything good for long."""
+        return bool(self.source) and now - (self.good_at or 0) > STALE_AFTER * self.every * 1000
