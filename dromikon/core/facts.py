@@ -153,6 +153,10 @@ class Facts(Value):
         known = self._named.get(what, {}).get(id)
         return known.name if known is not None else None
 
+    def named(self, what: str, name: str) -> list[str]:
+        """The ids of what bears a name."""
+        return [id for id, known in self._named.get(what, {}).items() if known.name == name]
+
     @cached_property
     def _named(self) -> dict[str, Mapping[str, Area | Point | Hours | Group | WatchList | Counter | Device]]:
         return {

@@ -71,6 +71,9 @@ def _resolved(span: str, day: date, place: Place) -> Span:
     start, end = split(span)
     first = _minute(start, day, place)
     last = _minute(end, day, place)
+    if last <= first and start.startswith("sunrise") and end.startswith("sunset"):
+        # A day without sun has no day; it does not begin one that lasts until tomorrow.
+        return first, first
     if last <= first:
         last = _minute(end, day + timedelta(days=1), place) + 1440
     return first, last

@@ -203,7 +203,7 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
             "provided": _all(_field("class", "is", "human"), _field("confidence", "at_least", 50)),
             "hours": {"hours": _ref("garden-hours", "garden hours"), "inside": False},
             "hold_off": {"seconds": 20, "per": "point"},
-            "response": [{"do": "relay", "target": _ref("storm-light", "Storm light"), "held": 40}],
+            "response": [{"do": "relay", "target": {"point": _ref("storm-light", "Storm light")}, "held": 40}],
         },
     ),
     (

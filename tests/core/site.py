@@ -3,7 +3,7 @@
 from typing import Any
 
 from dromikon.core.events import Event, Phase
-from dromikon.core.facts import Area, Facts, Group, LiveRule, Point
+from dromikon.core.facts import Area, Counter, Facts, Group, LiveRule, Point
 from dromikon.core.hours import Hours, Season, Week
 
 DAY = Week(mon=("09:00-17:00",), tue=("09:00-17:00",), wed=("09:00-17:00",), thu=("09:00-17:00",), fri=("09:00-17:00",))
@@ -30,7 +30,7 @@ def facts(*documents: dict[str, Any], revision: int = 1, **more: Any) -> Facts:
         hours=(OFFICE,),
         groups=(Group(id="ops", name="Operators", roles=("operator",)), Group(id="nobody", name="Nobody")),
         rules=tuple(LiveRule(id=f"r{i}", revision=revision, document=d) for i, d in enumerate(documents)),
-        **more,
+        **{"modes": ("open", "closed"), "counters": (Counter(id="visitors", name="Visitors"),), **more},
     )
 
 

@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from dromikon.core.events import Event, Phase, Tick
-from dromikon.core.rules.causes import CAUSES, several
+from dromikon.core.rules import state
+from dromikon.core.rules.causes import CAUSES
 from dromikon.core.rules.checks import check
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator
@@ -230,7 +231,7 @@ def test_an_alarm_of_a_level_ends_when_it_comes_back():
     evaluator = Evaluator(facts(rule(cause=level("up", 10))))
     for i, value in enumerate((5, 11, 12)):
         evaluator.apply(reads(value)(i + 1, i * 1000))
-    assert evaluator.lasts("r0", "2.r0")
+    assert evaluator.runs.lasts("r0", "2.r0")
     assert evaluator.apply(reads(9)(4, 4000)).ended == ["2.r0"]
 
 
@@ -291,13 +292,13 @@ def test_what_is_named_inside_a_cause_is_checked_at_its_place():
 
 
 def test_a_stream_of_ever_new_subjects_cannot_grow_memory_without_limit(monkeypatch):
-    monkeypatch.setattr(several, "CAP", 50)
+    monkeypatch.setattr(state, "CAP", 50)
     cause = {**REPEATED, "within": 86_400, "join": {"per": "field", "field": "object"}}
     evaluator = Evaluator(facts(rule(cause=cause)))
     for i in range(1000):
         evaluator.apply(crossing(i + 1, i, object=i))
     rows = evaluator.state.rules["r0"]
-    assert len(rows) <= 51 and rows[several.FORGOTTEN]["count"] == 950
+    assert len(rows) <= 51 and rows[state.FORGOTTEN]["count"] == 950
     assert "repeated|999" in rows and "repeated|0" not in rows, "the oldest went"
 
 
@@ -364,5 +365,6 @@ def test_every_cause_is_told_of_here():
         "event",
         "lasting",
         "button",
+        "at",
     }
     assert told == set(CAUSES.names())

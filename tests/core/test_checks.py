@@ -37,7 +37,7 @@ def test_what_does_not_exist_is_named_at_its_place():
         response=[{"do": "relay", "target": {"point": {"id": "gone"}}, "held": 3}],
     )
     paths = {f.path for f in check(RuleDocument.model_validate(document), facts()) if f.check == "unknown-reference"}
-    assert paths == {"cause.where.points.0", "hours.hours", "response.0.target"}
+    assert paths == {"cause.where.points.0", "hours.hours", "response.0.target.point"}
 
 
 def test_a_selection_without_a_fitting_point_never_fires():

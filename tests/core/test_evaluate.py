@@ -10,6 +10,7 @@ from dromikon.core.events import Act, Event, Phase, Tick
 from dromikon.core.rules.actions import Delivery
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator
+from dromikon.core.rules.running import CHANGED, LATE
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.state import State
 from tests.core.site import contact, crossing, facts, rule
@@ -157,7 +158,7 @@ def test_a_late_event_raises_alarms_but_never_once_only_steps():
     evaluator = Evaluator(facts(rule(cause=BEGINS, response=[*rule()["response"], {**RELAY, "held": 30}])))
     outcome = evaluator.apply(contact(1, 0, True, late=True))
     assert [o.action for o in outcome.orders] == ["alarm"]
-    assert outcome.dropped == [("1.r0", 1)]
+    assert [(d.run, d.step, d.action, d.why) for d in outcome.dropped] == [("1.r0", 1, "relay", LATE)]
     assert not [o for o in evaluator.apply(Tick(2, 60_000)).orders if o.release]
 
 
@@ -213,7 +214,7 @@ def test_a_rule_that_is_changed_or_gone_releases_what_it_holds_and_drops_what_is
         evaluator.apply(crossing(1, 0))
         outcome = evaluator.replace(after, 1_000)
         assert [(o.release, o.target, o.due) for o in outcome.orders] == [(True, "light", 1_000)]
-        assert outcome.dropped == [("1.r0", 1)]
+        assert [(d.run, d.step, d.due, d.why) for d in outcome.dropped] == [("1.r0", 1, 30_000, CHANGED)]
         assert evaluator.next_wake() is None
 
 

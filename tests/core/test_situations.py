@@ -9,7 +9,7 @@ from dromikon.core.rules.conditions import CONDITIONS
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.explain import explain
-from dromikon.core.rules.rehearse import Stage, rehearse
+from dromikon.core.rules.rehearse import Change, Stage, rehearse
 from dromikon.core.rules.sentence import plain, sentence
 from tests.core.site import contact, crossing, facts, rule
 
@@ -94,7 +94,7 @@ def test_rehearsal_is_told_of_what_conditions_look_at():
     document = RuleDocument.model_validate(rule(provided={"test": "all", "of": [GATE, RECENT]}))
     known = facts(document.to_json())
     assert document.concerns(known) == {("scene.line_crossed", "line"), ("input.active", "contact")}
-    journal = [(0, known), contact(1, 0, True), crossing(2, 5_000), crossing(3, 30_000)]
+    journal = [Change(0, known), contact(1, 0, True), crossing(2, 5_000), crossing(3, 30_000)]
     assert [r.event for r in rehearse(journal, [Stage(None, 0, 10**9)])[0].runs] == [2]
 
 
@@ -148,4 +148,4 @@ def test_a_point_that_is_gone_is_named_by_a_check():
 
 
 def test_all_conditions_are_told_of_somewhere():
-    assert set(CONDITIONS.names()) == {"field", "state", "since", "all", "any", "not"}
+    assert set(CONDITIONS.names()) == {"field", "state", "since", "list", "mode", "counter", "all", "any", "not"}

@@ -106,7 +106,7 @@ class FieldCondition(Condition):
                 shown = wall_clock(value, zone).time()
                 ok = shown > wanted if later else shown < wanted
             elif value is not None:
-                limit = event.occurred_at if wanted is None else wanted
+                limit = wanted if isinstance(wanted, int) else event.occurred_at
                 ok = value > limit if later else value < limit
             if seen is not None:
                 shown_value = event.fields.get(name)

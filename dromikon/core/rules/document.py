@@ -85,7 +85,7 @@ class RuleDocument(Part):
     @model_validator(mode="before")
     @classmethod
     def _readable(cls, data: Any) -> Any:
-        if isinstance(data, dict) and _depth(data) > MAX_DEPTH * 2 + 4:
+        if isinstance(data, dict) and depth(data) > MAX_DEPTH * 2 + 4:
             raise ValueError(f"conditions are nested more than {MAX_DEPTH} deep")
         return data
 
@@ -146,7 +146,7 @@ def _held_for(hold: float | str | None) -> float:
     return float(hold) if isinstance(hold, float | int) else 0.0
 
 
-def _depth(value: Any) -> int:
+def depth(value: Any) -> int:
     """Nesting depth of JSON, without recursion, so that a hostile document cannot exhaust the stack."""
     deepest, stack = 0, [(value, 1)]
     while stack:

@@ -71,8 +71,8 @@ class Evaluator:
             if rule and (known is None or live.get(rule) != known.revision):
                 self._put_down(rule, at, outcome)
         self._compile(facts)
-        for rule in self.rules.values():
-            self._set_clock(rule, at)
+        for compiled in self.rules.values():
+            self._set_clock(compiled, at)
         return outcome
 
     def next_wake(self) -> Instant | None:

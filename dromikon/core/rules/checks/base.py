@@ -1,10 +1,13 @@
-"""What a check is: it reads a rule as a colleague would. One more is one file here and one line in `__init__`."""
+"""What a check is: it reads a rule as a colleague would, or a whole rulebook. One more is one file here and one line in
+`__init__`."""
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 from dromikon.core.facts import Facts
+from dromikon.core.rules.condition import Pair
 from dromikon.core.rules.document import RuleDocument
 
 
@@ -29,4 +32,33 @@ class Finding:
     mend: Mend | None = None
 
 
-Check = Callable[[RuleDocument, Facts], Iterator[Finding]]
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What is known besides documents and facts: how often each kind came at each point in its busiest hour of the past
+    week, and the hosts that a test call has reached."""
+
+    busiest_hour: Mapping[Pair, int] = field(default_factory=dict)
+    tested_hosts: frozenset[str] = frozenset()
+
+
+NOTHING_KNOWN = Known()
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One rule as a check reads it: id (empty for one that is not saved yet), document, the site, and what is known."""
+
+    id: str
+    document: RuleDocument
+    facts: Facts
+    known: Known = NOTHING_KNOWN
+
+    @cached_property
+    def triggers(self) -> frozenset[Pair]:
+        """The (kind, point) pairs its cause is shown."""
+        return frozenset(self.document.cause.triggers(self.facts))
+
+
+Check = Callable[[Reading], Iterator[Finding]]
+#: A check over several rules: answers with the id of a rule and what was found of it.
+RulebookCheck = Callable[[list[Reading]], Iterator[tuple[str, Finding]]]

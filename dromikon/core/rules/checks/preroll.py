@@ -1,23 +1,22 @@
-"""Check: the bookmark begins after what caused the event."""
+"""Check: the bookmark or recording begins after what caused the event."""
 
 import math
 from collections.abc import Iterator
 
-from dromikon.core.facts import Facts
-from dromikon.core.rules.checks.base import Finding, Mend
-from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.checks.base import Finding, Mend, Reading
 from dromikon.core.rules.timeplan import detector_wait
 
 ID = "pre-roll-too-short"
 
 
-def pre_roll(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+def pre_roll(reading: Reading) -> Iterator[Finding]:
     """The detector watches for a while before it reports; a shorter pre-roll misses how it began."""
-    waits = detector_wait(document, facts)
-    for i, step in enumerate(document.response):
-        if step.do != "bookmark" or -step.span()[0] >= waits:
-            continue
+    steps = [(i, s) for i, s in enumerate(reading.document.response) if s.do in ("bookmark", "record")]
+    waits = detector_wait(reading.document, reading.facts) if steps else 0.0
+    for i, step in steps:
         before, enough = -step.span()[0], math.ceil(waits) + 5
-        reason = f"The bookmark starts {before:g} s before the event, but the detector watches {waits:g} s before it reports."
+        if before >= waits:
+            continue
+        reason = f"The {step.label.lower()} starts {before:g} s before the event, but the detector watches {waits:g} s before it reports."
         mend = Mend(f"Start {enough} s before", f"response.{i}.before", enough)
         yield Finding(ID, "warning", f"response.{i}.before", reason, "What led to the event would be missing.", mend)

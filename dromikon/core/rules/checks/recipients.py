@@ -1,30 +1,34 @@
-"""Check: nobody receives it."""
+"""Checks: nobody receives it, nobody may press its button."""
 
 from collections.abc import Iterator
 
-from dromikon.core.facts import Facts
-from dromikon.core.rules.checks.base import Finding, Mend
-from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.causes.button import PRESSED
+from dromikon.core.rules.checks.base import Finding, Mend, Reading
 
-ID = "no-recipient"
+RECEIVES, PRESSES = "no-recipient", "no-presser"
 
 
-def no_recipient(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+def no_recipient(reading: Reading) -> Iterator[Finding]:
     """A step for persons that names no group, or only groups with nobody in them."""
-    for i, step in enumerate(document.response):
+    facts = reading.facts
+    filled = [g for g in facts.groups if g.roles or g.persons]
+    for i, step in enumerate(reading.document.response):
         groups = step.recipients()
-        if groups is None:
-            continue
-        filled = [g for g in facts.groups if g.roles or g.persons]
-        if any(g.id == known.id for g in groups for known in filled):
+        if groups is None or any(g.id == known.id for g in groups for known in filled):
             continue
         reason = f"Nobody receives the {step.label.lower()}."
         if groups:
             reason = f"Nobody receives the {step.label.lower()}: the groups it names are empty or gone."
         first = filled[0] if filled else None
-        mend = (
-            Mend(f"Send it to {first.name}", f"response.{i}.groups", [{"id": first.id, "name": first.name}])
-            if first
-            else None
-        )
-        yield Finding(ID, "error", f"response.{i}.groups", reason, "Choose who sees it.", mend)
+        value = [{"id": first.id, "name": first.name}] if first else None
+        mend = Mend(f"Send it to {first.name}", f"response.{i}.groups", value) if first else None
+        yield Finding(RECEIVES, "error", f"response.{i}.groups", reason, "Choose who sees it.", mend)
+
+
+def no_presser(reading: Reading) -> Iterator[Finding]:
+    """A rule about a desk button at a site where nobody may press any."""
+    members = reading.facts.members
+    pressed = any(kind == PRESSED for _, kind, _ in reading.document.cause.selections())
+    if pressed and members and not any(m.presses for m in members):
+        reason = "Nobody at this site may press desk buttons, so this never fires."
+        yield Finding(PRESSES, "error", "cause", reason, "Make somebody an operator under People.")

@@ -2,42 +2,78 @@
 
 from collections.abc import Iterator
 
-from dromikon.core.facts import Facts
-from dromikon.core.rules.checks.base import Finding
-from dromikon.core.rules.document import RuleDocument
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.checks.base import Finding, Mend, Reading
+from dromikon.core.rules.parts import seconds
 
 EMPTY, INSTRUCTION, NEVER_ENDS, ORDER_OF_STEPS = "no-response", "no-instruction", "never-ends", "needs-alarm"
+END_NEVER_COMES, STOP = "end-never-comes", "stop-without-end"
 
 
-def empty_response(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+def no_response(reading: Reading) -> Iterator[Finding]:
     """A rule that does nothing."""
-    if not document.response:
+    if not reading.document.response:
         yield Finding(EMPTY, "error", "response", "The rule does nothing.", "Add an alarm, a bookmark or another step.")
 
 
-def missing_instruction(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+def no_instruction(reading: Reading) -> Iterator[Finding]:
     """A critical alarm that does not say what to do."""
-    for i, step in enumerate(document.response):
+    for i, step in enumerate(reading.document.response):
         if step.do == "alarm" and getattr(step, "priority", "") == "critical" and not getattr(step, "instruction", ""):
             reason = "A critical alarm should say what to do."
             yield Finding(INSTRUCTION, "warning", f"response.{i}.instruction", reason, "Two or three short steps.")
 
 
-def never_ends(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
-    """An output held, or a step waiting for an end, where the cause has no end."""
-    if document.cause.ends:
+def never_ends(reading: Reading) -> Iterator[Finding]:
+    """An output held for as long as a state where the cause has no end."""
+    if reading.document.cause.ends:
         return
-    for i, step in enumerate(document.response):
+    for i, step in enumerate(reading.document.response):
         if step.hold == "state":
             reason = "The cause is momentary: there is no end to hold until, so the output is released at once."
-            yield Finding(NEVER_ENDS, "error", f"response.{i}.held", reason, "Hold it for a number of seconds.")
+            mend = Mend("Hold it for 30 s", f"response.{i}.held", 30)
+            yield Finding(NEVER_ENDS, "error", f"response.{i}.held", reason, "Hold it for a number of seconds.", mend)
 
 
-def needs_alarm(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
-    """A step that waits for an acknowledgement where nothing can be acknowledged."""
+def ends_never(reading: Reading) -> Iterator[Finding]:
+    """Steps for the end of a momentary cause, which come at once."""
+    if reading.document.cause.ends:
+        return
+    for i, step in enumerate(reading.document.response):
+        if step.anchor == "end":
+            after = f" after {seconds(step.after)}" if step.after else " at once"
+            reason = f"The cause is momentary and has no end: this step comes{after}."
+            mend = Mend("Count from the start", f"response.{i}.anchor", "start")
+            yield Finding(END_NEVER_COMES, "warning", f"response.{i}.anchor", reason, "Count from the start.", mend)
+
+
+def stop_without_end(reading: Reading) -> Iterator[Finding]:
+    """A response that stops at an end or an answer that never comes."""
+    stop = reading.document.stop
+    if stop is None:
+        return
+    if stop.on_end and not reading.document.cause.ends:
+        kind = KINDS[reading.document.cause.event_kind()].label
+        yield Finding(
+            STOP, "warning", "stop.on_end", f"“{kind}” has no end here, so nothing stops at it.", "Take it out."
+        )
+    alarmed = any(step.do == "alarm" for step in reading.document.response)
+    for field in ("on_acknowledged", "unanswered"):
+        if getattr(stop, field) and not alarmed:
+            reason = "The rule raises no alarm, so nobody can answer it."
+            yield Finding(STOP, "error", f"stop.{field}", reason, "Add an alarm, or take it out.")
+
+
+def needs_alarm(reading: Reading) -> Iterator[Finding]:
+    """A step that waits for an acknowledgement where nothing can be acknowledged; repeats joined to no alarm."""
+    document = reading.document
     if any(step.do == "alarm" for step in document.response):
         return
     for i, step in enumerate(document.response):
         if step.anchor in ("acknowledged", "unanswered"):
             reason = "This step waits for an acknowledgement, but the rule raises no alarm."
             yield Finding(ORDER_OF_STEPS, "error", f"response.{i}.anchor", reason, "Add an alarm, or start it at once.")
+    if document.hold_off is not None and document.hold_off.then == "join":
+        reason = "Repeats are joined to the open alarm, but the rule raises none."
+        mend = Mend("Ignore repeats", "hold_off.then", "ignore")
+        yield Finding(ORDER_OF_STEPS, "error", "hold_off.then", reason, "Add an alarm, or ignore repeats.", mend)

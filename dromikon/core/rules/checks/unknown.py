@@ -2,38 +2,38 @@
 
 from collections.abc import Iterator
 
-from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
-from dromikon.core.rules.checks.base import Finding
+from dromikon.core.rules.checks.base import Finding, Reading
 from dromikon.core.rules.comparison import OCCURRED, FieldCondition
-from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.listed import ListCondition
 from dromikon.core.rules.text import COMMON, FILTERS, places
 
 REFERENCE, NOWHERE, FIELD = "unknown-reference", "no-point", "unknown-field"
 
 
-def unknown_reference(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+def unknown_reference(reading: Reading) -> Iterator[Finding]:
     """A point, area, hours or group that this site does not have."""
+    document, facts = reading.document, reading.facts
     for path, what, ref in document.refs():
         if facts.name_of(what, ref.id) is None:
             reason = f"There is no {what} “{ref.name or ref.id}” at this site."
             yield Finding(REFERENCE, "error", path, reason, f"Choose another {what} or take it out.")
 
 
-def no_point(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+def no_point(reading: Reading) -> Iterator[Finding]:
     """A selection that no point of the right sort falls into, so that the rule can never fire."""
-    for path, name, where in document.cause.selections():
+    for path, name, where in reading.document.cause.selections():
         kind = KINDS[name]
-        if not where.resolve(facts, kind.point_kinds):
+        if not where.resolve(reading.facts, kind.point_kinds):
             sorts = kind.point_kinds or ("point",)
             reason = f"No {' or '.join(sorts)} is selected, so this never fires."
             hint = f"“{kind.label}” comes from a {sorts[0]}."
             yield Finding(NOWHERE, "error", f"cause.{path}", reason, hint)
 
 
-def unknown_field(document: RuleDocument, facts: Facts) -> Iterator[Finding]:
+def unknown_field(reading: Reading) -> Iterator[Finding]:
     """A field or filter in a condition or text that the kind does not have."""
+    document = reading.document
     kind = KINDS[document.cause.event_kind()]
     names = {f.name for f in kind.fields}
     offered = ", ".join(sorted(names | set(COMMON)))

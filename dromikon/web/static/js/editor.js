@@ -152,7 +152,7 @@ document.addEventListener("alpine:init", () => {
     addStep(name) {
       const groups = this.catalogue.groups.length ? [copy(this.catalogue.groups[0])] : [];
       const relay = this.relays[0];
-      const fresh = { alarm: { title: "{point}", groups }, popup: { groups }, relay: { target: relay ? { id: relay.id, name: relay.name } : { id: "none", name: "" } }, webhook: { url: "https://" } }[name] || {};
+      const fresh = { alarm: { title: "{point}", groups }, popup: { groups }, relay: { target: { point: relay ? { id: relay.id, name: relay.name } : { id: "none", name: "" } } }, webhook: { url: "https://" } }[name] || {};
       this.doc.response.push({ do: name, ...fresh });
       this.changed();
     },
@@ -166,7 +166,7 @@ document.addEventListener("alpine:init", () => {
     setNumber(step, field, e) { step[field] = Number(e.target.value); this.changed(); },
     setTags(step, e) { step.tags = e.target.value.split(",").map((t) => t.trim().toLowerCase()).filter(Boolean); this.changed(); },
     setAnchor(step, e) { step.anchor = e.target.value; if (step.anchor === "unanswered" && !step.after) step.after = 120; this.changed(); },
-    setTarget(step, p) { step.target = { id: p.id, name: p.name }; this.changed(); },
+    setTarget(step, p) { step.target = { point: { id: p.id, name: p.name } }; this.changed(); },
     shownValue(step, field, standard) { return step[field] === undefined ? standard : step[field]; },
     hasGroup(step, g) { return (step.groups || []).some((x) => x.id === g.id); },
     toggleGroup(step, g) { step.groups = this.hasGroup(step, g) ? step.groups.filter((x) => x.id !== g.id) : [...(step.groups || []), copy(g)]; this.changed(); },

@@ -1,0 +1,32 @@
+"""Check: a door is released on a picture alone."""
+
+from collections.abc import Iterator
+
+from dromikon.core.rules.checks.base import Finding, Reading
+from dromikon.core.rules.checks.outputs import relays
+from dromikon.core.rules.situations import SinceCondition, StateCondition
+
+ID = "door-by-picture"
+#: Kinds that only say what a picture looks like.
+BY_PICTURE = ("face.seen", "plate.read")
+#: Kinds that somebody present has to do something for.
+SECOND_FACTOR = ("access.granted", "button.pressed", "call.answered")
+#: The tag of an output that opens a door or barrier.
+OPENS = "opens"
+
+
+def door_by_picture(reading: Reading) -> Iterator[Finding]:
+    """A photo held to the camera would open: a second factor is one condition away."""
+    document = reading.document
+    kinds = {kind for kind, _ in reading.triggers}
+    if not kinds or not kinds.issubset(BY_PICTURE):
+        return
+    leaves = [leaf for _, _, tree in document.conditions() for _, leaf in tree.leaves("")]
+    if any(isinstance(leaf, SinceCondition | StateCondition) and leaf.kind in SECOND_FACTOR for leaf in leaves):
+        return
+    for i, step, point in relays(reading):
+        known = reading.facts.point_by_id.get(point)
+        if known is not None and OPENS in known.tags and step.set != "off":
+            reason = f"{known.name} opens on a picture alone; a photo held to the camera opens it too."
+            hint = "Add a condition that a card was shown or a button pressed shortly before."
+            yield Finding(ID, "warning", f"response.{i}", reason, hint)

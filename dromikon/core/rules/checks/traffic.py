@@ -1,0 +1,40 @@
+"""Checks on what really goes on: busy kinds, calls never tested."""
+
+from collections.abc import Iterator
+from urllib.parse import urlsplit
+
+from dromikon.core.kinds import KINDS
+from dromikon.core.rules.causes.event import EventCause
+from dromikon.core.rules.checks.base import Finding, Mend, Reading
+
+HOLD_OFF, TESTED = "no-hold-off", "not-tested"
+#: More often than this in an hour wants a hold-off.
+BUSY = 20
+
+
+def no_hold_off(reading: Reading) -> Iterator[Finding]:
+    """A rule that acts on every single event of a kind that came often within an hour of last week."""
+    document = reading.document
+    if document.hold_off is not None or not isinstance(document.cause, EventCause):
+        return
+    counts = ((reading.known.busiest_hour.get(pair, 0), pair) for pair in reading.triggers)
+    most, pair = max(counts, default=(0, ("", "")))
+    if most <= BUSY or not any(
+        step.do in ("alarm", "popup", "notice", "webhook", "http") for step in document.response
+    ):
+        return
+    name = reading.facts.name_of("point", pair[1]) or pair[1]
+    reason = (
+        f"“{KINDS[pair[0]].label}” came {most} times within one hour of last week at {name}, and nothing is held off."
+    )
+    mend = Mend("Quiet for 60 s per point", "hold_off", {"seconds": 60, "per": "point"})
+    yield Finding(HOLD_OFF, "warning", "hold_off", reason, "Let repeats rest for a while, or join them.", mend)
+
+
+def not_tested(reading: Reading) -> Iterator[Finding]:
+    """A call to another system that no test has ever reached."""
+    for i, step in enumerate(reading.document.response):
+        host = urlsplit(str(getattr(step, "url", ""))).hostname
+        if host and host not in reading.known.tested_hosts:
+            reason = f"No call to {host} has ever been answered."
+            yield Finding(TESTED, "warning", f"response.{i}.url", reason, "Send a test call before it matters.")
