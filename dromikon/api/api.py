@@ -25,9 +25,10 @@ from dromikon.desk.services import AlreadyAnswered, answer, visible_alarms
 from dromikon.people.access import Access, access, all_access
 from dromikon.people.models import Person
 from dromikon.people.services import person_of_token
+from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.rehearsal import rehearse_draft, report_json
-from dromikon.rulebook.services import Overtaken, Refused, delete, read_document, save, switch
+from dromikon.rulebook.services import Overtaken, delete, read_document, save, switch
 from dromikon.sites.facts import facts_of
 from dromikon.sources.models import Device, Point
 from dromikon.sources.services import last_seen

@@ -12,7 +12,7 @@ from dromikon.daybook.services import tell
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
-from dromikon.rulebook.services import Refused
+from dromikon.refusals import Refused
 from dromikon.sources.models import Point
 
 LONGEST = 24 * 3_600_000

@@ -19,7 +19,7 @@ from dromikon.core.instants import to_datetime
 from dromikon.daybook.models import Event
 from dromikon.people.access import Access, access
 from dromikon.people.roles import May
-from dromikon.rulebook.services import Refused
+from dromikon.refusals import Refused
 from dromikon.sources.models import Point
 from dromikon.web.views import body_of, site_view
 from dromikon.wire.pictures import FRAMES_TYPE, HEADER, PicturesUnavailable

@@ -144,6 +144,7 @@ def live_through(start: int, end: int, say: Say) -> None:
             while engine.turn():
                 pass
             operators.answer_until(virtual, leave_from=end - 2 * SLICE)
+            engine.checkpoint()
             if (slice_start - start) % DAY < SLICE:
                 say(f"  {time.strftime('%A', time.gmtime(virtual / 1000))}: {engine.seq} journal entries")
     while engine.turn():

@@ -12,7 +12,7 @@ from dromikon.desk.models import Alarm
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
-from dromikon.rulebook.services import Refused
+from dromikon.refusals import Refused
 from dromikon.sources.models import Point
 
 MAX_NOTE, MAX_TAGS, MAX_TAG = 2000, 20, 40

@@ -13,7 +13,7 @@ from dromikon.desk.models import Alarm, Evidence, Showing
 from dromikon.desk.services import AlreadyAnswered, answer, press, visible_alarms, waiting
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.rulebook.services import Refused
+from dromikon.refusals import Refused
 from dromikon.sources.models import Point
 from dromikon.web.views import body_of, site_view
 

@@ -16,6 +16,7 @@ from dromikon import config
 from dromikon.clock import now_ms
 from dromikon.engine.deliver import Deliverers
 from dromikon.engine.engine import Engine, Superseded
+from dromikon.lists.keeper import keep_current
 
 log = logging.getLogger("dromikon.engine")
 
@@ -61,8 +62,13 @@ def run_for_ever(engine: Engine, stop: threading.Event) -> None:
         stop.wait(max(BREATH, engine.spent) if taken > 10 else IDLE)
 
 
-def _deliver() -> None:
-    asyncio.run(Deliverers(now_ms).run())
+def _beside() -> None:
+    """What goes on beside the turns: deliverers, and lists that are kept current."""
+
+    async def both() -> None:
+        await asyncio.gather(Deliverers(now_ms).run(), keep_current())
+
+    asyncio.run(both())
 
 
 def main() -> None:
@@ -72,7 +78,7 @@ def main() -> None:
         signal.signal(sign, lambda *_: stop.set())
     engine = Engine()
     engine.load()
-    threading.Thread(target=_deliver, name="deliverers", daemon=True).start()
+    threading.Thread(target=_beside, name="deliverers", daemon=True).start()
     log.info("engine at work from journal place %d", engine.seq)
     try:
         run_for_ever(engine, stop)

@@ -20,18 +20,21 @@ class May(StrEnum):
     BOOKMARK = "bookmark"
     EDIT_RULES = "edit_rules"
     EDIT_SOURCES = "edit_sources"
+    EDIT_LISTS = "edit_lists"
+    SET_MODE = "set_mode"
     SEE_AUDIT = "see_audit"
     #: Sees every alarm of the site, also those addressed to others.
     SEE_ALL_ALARMS = "see_all_alarms"
 
 
 _OPERATING = {May.LOOK, May.ACKNOWLEDGE, May.PRESS, May.BOOKMARK}
-_BUILDING = {*_OPERATING, May.EDIT_RULES, May.EDIT_SOURCES, May.SEE_AUDIT, May.SEE_ALL_ALARMS}
+_MANAGING = {*_OPERATING, May.EDIT_LISTS, May.SET_MODE, May.SEE_AUDIT}
+_BUILDING = {*_MANAGING, May.EDIT_RULES, May.EDIT_SOURCES, May.SEE_AUDIT, May.SEE_ALL_ALARMS}
 
 ROLE_MAY: dict[Role, frozenset[May]] = {
     Role.ADMINISTRATOR: frozenset(_BUILDING),
     Role.INTEGRATOR: frozenset(_BUILDING),
-    Role.DUTY_MANAGER: frozenset({*_OPERATING, May.SEE_AUDIT}),
+    Role.DUTY_MANAGER: frozenset(_MANAGING),
     Role.OPERATOR: frozenset(_OPERATING),
     Role.VIEWER: frozenset({May.LOOK, May.SEE_ALL_ALARMS}),
 }

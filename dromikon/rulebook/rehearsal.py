@@ -14,8 +14,9 @@ from dromikon.core.rules.outcome import Run
 from dromikon.core.rules.rehearse import Compared, Rehearsed, Stage, Variant, compare, rehearse, shares_cause, varied
 from dromikon.daybook.replay import entries
 from dromikon.people.access import Access
+from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
-from dromikon.rulebook.services import Refused, read_document
+from dromikon.rulebook.services import read_document
 from dromikon.sites.facts import facts_of
 
 DAY = 86_400_000

@@ -12,16 +12,9 @@ from dromikon.daybook.services import record_act, tell
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
+from dromikon.refusals import Refused
 from dromikon.rulebook.models import Revision, Rule
 from dromikon.sites.facts import facts_of
-
-
-class Refused(Exception):
-    """A document or act is refused; `problems` say where and why."""
-
-    def __init__(self, problems: list[Problem]) -> None:
-        super().__init__("; ".join(f"{p.path}: {p.message}" for p in problems))
-        self.problems = problems
 
 
 class Overtaken(Exception):

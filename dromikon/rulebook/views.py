@@ -9,7 +9,7 @@ from django.template.loader import render_to_string
 from dromikon.clock import now_ms
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
-from dromikon.core.kinds import KINDS
+from dromikon.core.kinds import CLOCK, KINDS
 from dromikon.core.rules.actions import ACTIONS
 from dromikon.core.rules.causes import CAUSES
 from dromikon.core.rules.checks import check
@@ -21,9 +21,10 @@ from dromikon.core.rules.timeplan import time_plan
 from dromikon.daybook.models import Event, Run
 from dromikon.people.access import Access
 from dromikon.people.roles import May
+from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.rehearsal import rehearse_draft, report_json
-from dromikon.rulebook.services import Overtaken, Refused, delete, read_document, save, switch
+from dromikon.rulebook.services import Overtaken, delete, read_document, save, switch
 from dromikon.sites.facts import facts_of
 from dromikon.web.views import body_of, site_view
 
@@ -159,6 +160,7 @@ def catalogue_of(facts: Facts) -> dict[str, Any]:
                 ],
             }
             for k in KINDS
+            if k.name != CLOCK
         ],
         "operators": [
             {"name": name, "words": words, "many": many, "numeric": numeric}
@@ -171,6 +173,8 @@ def catalogue_of(facts: Facts) -> dict[str, Any]:
         "areas": [{"id": a.id, "name": a.name} for a in facts.areas],
         "hours": [{"id": h.id, "name": h.name} for h in facts.hours],
         "groups": [{"id": g.id, "name": g.name} for g in facts.groups],
+        "modes": list(facts.modes),
+        "counters": [{"id": c.id, "name": c.name} for c in facts.counters],
         "actions": [
             {"name": name, "label": ACTIONS[name].label, "icon": ACTIONS[name].icon} for name in ACTIONS.names()
         ],

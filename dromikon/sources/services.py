@@ -15,7 +15,7 @@ from dromikon.daybook.services import record_act, tell
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
-from dromikon.rulebook.services import Refused
+from dromikon.refusals import Refused
 from dromikon.sites.models import Area
 from dromikon.sources.models import Device, Point
 

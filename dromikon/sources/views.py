@@ -7,7 +7,7 @@ from dromikon import config
 from dromikon.clock import now_ms
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.rulebook.services import Refused
+from dromikon.refusals import Refused
 from dromikon.sources.models import Device, Intake, Point, Unclaimed
 from dromikon.sources.services import adopt_point, kinds_of, last_seen, offered_points, save_device
 from dromikon.web.views import body_of, site_view

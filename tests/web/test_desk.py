@@ -14,7 +14,7 @@ from dromikon.desk.services import AlreadyAnswered, answer, visible_alarms, wait
 from dromikon.desk.views import load_of
 from dromikon.people.access import access
 from dromikon.people.models import AuditEntry, Person
-from dromikon.rulebook.services import Refused
+from dromikon.refusals import Refused
 from tests.conftest import GARDENS
 
 pytestmark = pytest.mark.django_db

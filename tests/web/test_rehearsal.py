@@ -5,15 +5,15 @@ import json
 import pytest
 
 from dromikon.clock import now_ms
-from dromikon.core.rules.rehearse import Stage, rehearse
+from dromikon.core.rules.rehearse import Checkpoint, Stage, rehearse
 from dromikon.daybook.models import Journal, Run
 from dromikon.daybook.replay import entries
 from dromikon.demo import load
 from dromikon.people.models import Person
 from dromikon.people.services import make_token
+from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.rehearsal import rehearse_draft
-from dromikon.rulebook.services import Refused
 from dromikon.sites.facts import facts_of
 from tests.conftest import GARDENS, NURSERY
 
@@ -38,12 +38,24 @@ def test_the_demos_past_rehearsed_gives_exactly_the_runs_that_live_gave(db, tmp_
         from dromikon.core.rules.document import RuleDocument
 
         pairs = {p for r in rules for p in RuleDocument.model_validate(r.document).concerns(facts)}
-        journal = list(entries(site, now_ms(), {k for k, _ in pairs}, {p for _, p in pairs}))
+        journal = list(entries(site, 0, now_ms(), {k for k, _ in pairs}, {p for _, p in pairs}))
         stages = [Stage(None, 0, now_ms(), only=r.id) for r in rules]
         for rule, result in zip(rules, rehearse(journal, stages), strict=True):
             assert [(r.ref, r.event, r.point, r.at, r.zero) for r in result.runs] == runs_of(rule.id), rule.id
             compared += len(result.runs)
+        _from_a_checkpoint(site, rules, pairs)
     assert compared >= 8
+
+
+def _from_a_checkpoint(site, rules, pairs):
+    """The last day alone, begun at a checkpoint: what live did that day, down to the references."""
+    start = now_ms() - 86_400_000
+    journal = list(entries(site, start, now_ms(), {k for k, _ in pairs}, {p for _, p in pairs}))
+    assert isinstance(journal[0], Checkpoint) and journal[0].at < start
+    results = rehearse(journal, [Stage(None, start, now_ms(), only=r.id) for r in rules])
+    for rule, result in zip(rules, results, strict=True):
+        live = [r for r in runs_of(rule.id) if r[3] >= start]
+        assert [(r.ref, r.event, r.point, r.at, r.zero) for r in result.runs] == live, rule.id
 
 
 @pytest.fixture
@@ -95,7 +107,7 @@ def test_what_cannot_be_rehearsed_says_where(past, as_, more, path):
 
 
 def test_only_the_events_that_concern_the_rule_are_read(past):
-    journal = list(entries(GARDENS, now_ms(), {"scene.line_crossed"}, {"gate-line"}))
+    journal = list(entries(GARDENS, 0, now_ms(), {"scene.line_crossed"}, {"gate-line"}))
     assert len(journal) == Journal.objects.filter(site=GARDENS).exclude(type="event").count()
 
 

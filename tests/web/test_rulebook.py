@@ -9,8 +9,9 @@ from dromikon.core.rules.document import RuleDocument
 from dromikon.daybook.models import Event
 from dromikon.demo import quillmere
 from dromikon.people.models import AuditEntry, Person
+from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
-from dromikon.rulebook.services import Overtaken, Refused, delete, read_document, save, switch
+from dromikon.rulebook.services import Overtaken, delete, read_document, save, switch
 from dromikon.rulebook.views import draft_of_event
 from dromikon.sites.facts import facts_of
 from tests.conftest import GARDENS

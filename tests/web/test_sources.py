@@ -8,7 +8,7 @@ from dromikon.clock import now_ms
 from dromikon.daybook.models import Act
 from dromikon.intake import inbox
 from dromikon.people.models import AuditEntry, Person
-from dromikon.rulebook.services import Refused
+from dromikon.refusals import Refused
 from dromikon.sources.models import Device, Point, Unclaimed
 from dromikon.sources.services import adopt_point, kinds_of, last_seen, offered_points, save_device
 from tests.conftest import GARDENS
@@ -85,7 +85,7 @@ def test_a_detector_can_send_what_its_type_reports_and_no_more(garden):
     names = lambda point: [k.name for k in kinds_of(Point.objects.select_related("device").get(id=point))]
     assert names("jetty-line") == ["scene.line_crossed"]
     assert names("jetty") == ["device.lost"], "no motion topic, no motion"
-    assert names("gate-line") == ["scene.line_crossed", "scene.loitering"], "what has told nothing yet may be either"
+    assert {"scene.line_crossed", "scene.loitering"} < set(names("gate-line")), "what has told nothing yet may be any"
     assert names("gate-help") == ["button.pressed"]
 
 

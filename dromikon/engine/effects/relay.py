@@ -50,7 +50,10 @@ def release_is_needless(step: Step) -> str:
     if on is not None and on.status not in _MAY_HAVE_SWITCHED:
         return "It was never switched on."
     others = Step.objects.filter(
-        target=step.target, action=step.action, release=False, status__in=_MAY_HAVE_SWITCHED, payload__state="on"
+        target=step.target,
+        action=step.action,
+        release=False,
+        status__in=_MAY_HAVE_SWITCHED,
     )
     released = {
         (s.run, s.step, s.part)

@@ -152,7 +152,7 @@ document.addEventListener("alpine:init", () => {
     addStep(name) {
       const groups = this.catalogue.groups.length ? [copy(this.catalogue.groups[0])] : [];
       const relay = this.relays[0];
-      const fresh = { alarm: { title: "{point}", groups }, popup: { groups }, relay: { target: { point: relay ? { id: relay.id, name: relay.name } : { id: "none", name: "" } } }, webhook: { url: "https://" } }[name] || {};
+      const fresh = { alarm: { title: "{point}", groups }, popup: { groups }, relay: { target: { point: relay ? { id: relay.id, name: relay.name } : { id: "none", name: "" } } }, webhook: { url: "https://" }, http: { url: "https://" }, notice: { text: "{rule}: {point}", groups }, line: { text: "{rule}: {point}" }, snapshot: { moments: [0] }, mode: { mode: this.catalogue.modes[0] || "none" }, counter: { counter: copy(this.catalogue.counters[0] || { id: "none" }) }, derive: { name: "something" } }[name] || {};
       this.doc.response.push({ do: name, ...fresh });
       this.changed();
     },
@@ -164,6 +164,10 @@ document.addEventListener("alpine:init", () => {
     set(step, field, value) { step[field] = value; this.changed(); },
     setText(step, field, e) { step[field] = e.target.value; this.changed(); },
     setNumber(step, field, e) { step[field] = Number(e.target.value); this.changed(); },
+    methods: ["GET", "POST", "PUT"],
+    shownMoments(step) { return (step.moments || [0]).join(", "); },
+    setMoments(step, e) { step.moments = e.target.value.split(",").map((t) => Number(t.trim())).filter((n) => !Number.isNaN(n)); this.changed(); },
+    setCounter(step, c) { step.counter = copy(c); this.changed(); },
     setTags(step, e) { step.tags = e.target.value.split(",").map((t) => t.trim().toLowerCase()).filter(Boolean); this.changed(); },
     setAnchor(step, e) { step.anchor = e.target.value; if (step.anchor === "unanswered" && !step.after) step.after = 120; this.changed(); },
     setTarget(step, p) { step.target = { point: { id: p.id, name: p.name } }; this.changed(); },

@@ -1,0 +1,158 @@
+"""Verbs on lists."""
+
+import hashlib
+import json
+from collections.abc import Iterable
+from typing import Any
+
+from django.db import transaction
+from pydantic import ValidationError
+
+from dromikon.clock import now_ms
+from dromikon.core.lists.table import NotReadable, read_table
+from dromikon.core.lists.watchlist import MOST_ENTRIES, Entry
+from dromikon.core.rules.document import Problem
+from dromikon.daybook.services import record_act, tell
+from dromikon.lists.models import Content, WatchList
+from dromikon.people.access import Access
+from dromikon.people.audit import record
+from dromikon.people.models import Person
+from dromikon.people.roles import May
+from dromikon.refusals import Refused
+from dromikon.sites.models import Site
+from dromikon.wire.outgoing import NotAllowed, allowed
+
+
+def keep_content(entries: Iterable[Entry]) -> Content:
+    """The content with these entries, kept once however many lists and times have it."""
+    rows = [e.model_dump(mode="json", exclude_defaults=True) for e in entries]
+    digest = hashlib.sha256(json.dumps(rows, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
+    return Content.objects.get_or_create(digest=digest, defaults={"entries": rows})[0]
+
+
+def make_list(access: Access, name: str, sort: str, source: str = "", every: int = 3600) -> WatchList:
+    """A new, empty list. Raises Refused, PermissionDenied."""
+    access.need(May.EDIT_LISTS)
+    _check(name, sort, source, every)
+    at = now_ms()
+    with transaction.atomic():
+        made = WatchList.objects.create(
+            site=access.site, name=name.strip(), sort=sort, content=keep_content(()), changed_at=at, source=source,
+            every=every,
+        )  # fmt: skip
+        record(access.site, access.person, "made list", f"list:{made.id}", at, name=made.name)
+        record_act(access.site.id, "facts", at)
+    return made
+
+
+def change_list(access: Access, known: WatchList, **changes: Any) -> WatchList:
+    """Change name, source or interval. Raises Refused, PermissionDenied."""
+    access.need(May.EDIT_LISTS)
+    for field, value in changes.items():
+        setattr(known, field, value)
+    _check(known.name, known.sort, known.source, known.every)
+    known.tried_at, known.trouble = None, ""
+    at = now_ms()
+    with transaction.atomic():
+        known.save()
+        record(access.site, access.person, "changed list", f"list:{known.id}", at, name=known.name, source=known.source)
+        record_act(access.site.id, "facts", at)
+    return known
+
+
+def delete_list(access: Access, known: WatchList) -> None:
+    """Take a list away. Rules that name it find nothing in it, and a check says so."""
+    access.need(May.EDIT_LISTS)
+    at = now_ms()
+    with transaction.atomic():
+        record(access.site, access.person, "deleted list", f"list:{known.id}", at, name=known.name)
+        known.delete()
+        record_act(access.site.id, "facts", at)
+
+
+def set_entries(access: Access, known: WatchList, content: Any) -> WatchList:
+    """Replace all entries by those of a JSON list. Raises Refused with the path of each offending part."""
+    access.need(May.EDIT_LISTS)
+    if not isinstance(content, list) or len(content) > MOST_ENTRIES:
+        raise Refused([Problem(path="entries", message=f"Give a list of at most {MOST_ENTRIES} entries.")])
+    entries, problems = [], []
+    for i, one in enumerate(content):
+        try:
+            entries.append(Entry.model_validate(one))
+        except ValidationError as error:
+            problems += [
+                Problem(path=f"entries.{i}.{'.'.join(map(str, e['loc']))}", message=e["msg"]) for e in error.errors()
+            ]
+    if problems:
+        raise Refused(problems[:100])
+    store(known, entries, access.person)
+    return known
+
+
+def import_table(access: Access, known: WatchList, table: bytes) -> WatchList:
+    """Replace all entries by those of a CSV. Raises Refused with line and column of each fault; then nothing changes."""
+    access.need(May.EDIT_LISTS)
+    store(known, read_csv(table), access.person)
+    return known
+
+
+def read_csv(table: bytes) -> tuple[Entry, ...]:
+    """The entries of a CSV. Raises Refused."""
+    try:
+        return read_table(table)
+    except NotReadable as error:
+        raise Refused(
+            [
+                Problem(path=f"line {f.line}{', ' + f.column if f.column else ''}", message=f.message)
+                for f in error.faults
+            ]
+        ) from error
+
+
+def store(known: WatchList, entries: Iterable[Entry], person: Person | None) -> bool:
+    """Give a list new content. Returns whether anything changed; then the evaluator is told."""
+    at = now_ms()
+    with transaction.atomic():
+        content = keep_content(entries)
+        if content.digest == known.content_id:
+            return False
+        known.content, known.changed_at = content, at
+        known.save(update_fields=["content", "changed_at"])
+        count = len(content.entries)
+        record(known.site, person, "changed list", f"list:{known.id}", at, name=known.name, entries=count)
+        record_act(known.site_id, "facts", at)
+        tell(known.site_id, "list", known.id, at, {"entries": count})
+    return True
+
+
+def lists_of(site: Site) -> list[dict[str, Any]]:
+    """The lists of a site with what a page or caller wants to know of each."""
+    now = now_ms()
+    return [
+        {
+            "id": w.id, "name": w.name, "sort": w.sort, "count": len(w.content.entries), "changed_at": w.changed_at,
+            "source": w.source, "every": w.every, "good_at": w.good_at, "trouble": w.trouble, "stale": w.stale(now),
+        }
+        for w in WatchList.objects.filter(site=site).select_related("content")
+    ]  # fmt: skip
+
+
+def _check(name: str, sort: str, source: str, every: int) -> None:
+    problems = []
+    if not name.strip() or len(name) > 120:
+        problems.append(Problem(path="name", message="Name the list in at most 120 characters."))
+    if sort not in WatchList.Sort.values:
+        problems.append(Problem(path="sort", message=f"A list is of {', '.join(WatchList.Sort.values)}."))
+    if source.startswith(("http://", "https://")):
+        try:
+            allowed(source)
+        except NotAllowed as error:
+            problems.append(Problem(path="source", message=str(error)))
+    elif source and (source != source.strip() or "/" in source or "\\" in source or source.startswith(".")):
+        problems.append(
+            Problem(path="source", message="Give an http(s) address, or the name of a file in the lists folder.")
+        )
+    if not 60 <= every <= 7 * 86_400:
+        problems.append(Problem(path="every", message="Fetch every minute at the most, and once a week at the least."))
+    if problems:
+        raise Refused(problems)
