@@ -3,14 +3,17 @@
 Ids are text. Field names are stable. Lists take `limit` and, where they can be long, `cursor`.
 """
 
-from typing import Annotated, Any
+from typing import Any
 
 from django.core.exceptions import PermissionDenied
 from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import NinjaAPI, Query, Schema
-from ninja.security import HttpBearer
+from ninja import NinjaAPI, Schema
 
+from dromikon.api.base import Bearer, Error, Limit, Site, at_site
+from dromikon.api.lists import router as lists
+from dromikon.api.rulebook import router as rulebook
+from dromikon.api.situation import router as situation
 from dromikon.archive.services import find_bookmarks
 from dromikon.archive.views import bookmark_row
 from dromikon.core.alarms.states import AlarmState
@@ -22,9 +25,7 @@ from dromikon.daybook.models import Event, Run, Step
 from dromikon.daybook.views import trace_of
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import AlreadyAnswered, answer, visible_alarms
-from dromikon.people.access import Access, access, all_access
-from dromikon.people.models import Person
-from dromikon.people.services import person_of_token
+from dromikon.people.access import Access, all_access
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.rehearsal import rehearse_draft, report_json
@@ -34,24 +35,10 @@ from dromikon.sources.models import Device, Point
 from dromikon.sources.services import last_seen
 from dromikon.web.middleware import unavailable
 
-MOST = 500
-
-
-class Bearer(HttpBearer):
-    """A person's API token. It may do what the person may do."""
-
-    def authenticate(self, request: HttpRequest, token: str) -> Person | None:
-        return person_of_token(token)
-
-
 api = NinjaAPI(title="Dromikon", version="1", urls_namespace="api", auth=Bearer(), docs_url=None)
-
-
-class Error(Schema):
-    """What went wrong, and for documents where."""
-
-    error: str
-    problems: list[dict[str, str]] = []
+api.add_router("/lists", lists)
+api.add_router("/rulebook", rulebook)
+api.add_router("/situation", situation)
 
 
 class EventOut(Schema):
@@ -234,20 +221,6 @@ class SiteOut(Schema):
     role: str
 
 
-def _at_site(request: HttpRequest, site: str | None) -> Access:
-    """The site asked for; it may be left out by people who belong to one only."""
-    mine = all_access(request.auth)  # type: ignore[attr-defined]
-    if site is None and len(mine) != 1:
-        raise Refused([])
-    return access(request.auth, site if site is not None else mine[0].site.id)  # type: ignore[attr-defined]
-
-
-Site = Annotated[
-    str | None, Query(description="Id of the site; may be left out by people who belong to one site only.")
-]
-Limit = Annotated[int, Query(ge=1, le=MOST)]
-
-
 @api.exception_handler(Refused)
 def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
     if not error.problems:
@@ -299,7 +272,7 @@ def events(
     cursor: str | None = None,
     limit: Limit = 100,
 ) -> Any:
-    found = Event.objects.filter(site=_at_site(request, site).site.id)
+    found = Event.objects.filter(site=at_site(request, site).site.id)
     try:
         found = found.filter(occurred_at__gte=parse(since)) if since else found
         found = found.filter(occurred_at__lt=parse(until)) if until else found
@@ -322,7 +295,7 @@ def events(
 
 @api.get("/events/{event_id}", response={200: EventWithTrace, 404: Error}, summary="One event with its trace")
 def event(request: HttpRequest, event_id: int, site: Site = None) -> Any:
-    found = _at_site(request, site)
+    found = at_site(request, site)
     row = Event.objects.filter(site=found.site.id, seq=event_id).first()
     if row is None:
         raise Http404("There is no such event.")
@@ -332,7 +305,7 @@ def event(request: HttpRequest, event_id: int, site: Site = None) -> Any:
 
 @api.get("/rules", response=list[RuleOut], summary="All rules of the site")
 def rules(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
-    found = _at_site(request, site)
+    found = at_site(request, site)
     return [_rule(found, r) for r in Rule.objects.filter(site=found.site, deleted=False)]
 
 
@@ -340,13 +313,13 @@ def rules(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
     "/rules", response={201: RuleOut, 422: Error, 403: Error}, summary="Make a rule (switched off) from a document"
 )
 def make_rule(request: HttpRequest, content: RuleIn, site: Site = None) -> Any:
-    found = _at_site(request, site)
+    found = at_site(request, site)
     return 201, _rule(found, save(found, content.document))
 
 
 @api.post("/rules/rehearse", response={200: RehearsalOut, 404: Error, 422: Error}, summary="Run a draft over the past")
 def rehearse_rule(request: HttpRequest, content: RehearsalIn, site: Site = None) -> Any:
-    found = _at_site(request, site)
+    found = at_site(request, site)
     live = _find_rule(found, content.rule) if content.rule else None
     try:
         start, end = (parse(t) if t else None for t in (content.start, content.end))
@@ -357,7 +330,7 @@ def rehearse_rule(request: HttpRequest, content: RehearsalIn, site: Site = None)
 
 @api.get("/rules/{rule_id}", response={200: RuleOut, 404: Error}, summary="One rule with its document")
 def rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
-    found = _at_site(request, site)
+    found = at_site(request, site)
     return _rule(found, _find_rule(found, rule_id))
 
 
@@ -367,13 +340,13 @@ def rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
     summary="Replace the document: the next revision",
 )
 def replace_rule(request: HttpRequest, rule_id: str, content: RuleIn, site: Site = None) -> Any:
-    found = _at_site(request, site)
+    found = at_site(request, site)
     return _rule(found, save(found, content.document, _find_rule(found, rule_id), content.revision))
 
 
 @api.post("/rules/{rule_id}/enable", response={200: RuleOut, 422: Error}, summary="Switch a rule on or off")
 def enable_rule(request: HttpRequest, rule_id: str, content: EnableIn, site: Site = None) -> Any:
-    found = _at_site(request, site)
+    found = at_site(request, site)
     return _rule(found, switch(found, _find_rule(found, rule_id), content.enabled))
 
 
@@ -381,7 +354,7 @@ def enable_rule(request: HttpRequest, rule_id: str, content: EnableIn, site: Sit
     "/rules/{rule_id}", response={204: None, 404: Error}, summary="Take a rule out of the rulebook; its history stays"
 )
 def delete_rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
-    found = _at_site(request, site)
+    found = at_site(request, site)
     delete(found, _find_rule(found, rule_id))
     return 204, None
 
@@ -390,7 +363,7 @@ def delete_rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
 def runs(
     request: HttpRequest, site: Site = None, rule: str | None = None, event: str | None = None, limit: Limit = 100
 ) -> list[dict[str, Any]]:
-    found = Run.objects.filter(site=_at_site(request, site).site.id).order_by("-id")
+    found = Run.objects.filter(site=at_site(request, site).site.id).order_by("-id")
     if rule:
         found = found.filter(rule=rule)
     if event:
@@ -406,7 +379,7 @@ def runs(
 def alarms(
     request: HttpRequest, site: Site = None, state: AlarmState | None = None, limit: Limit = 100
 ) -> list[dict[str, Any]]:
-    found = visible_alarms(_at_site(request, site)).order_by("-id")
+    found = visible_alarms(at_site(request, site)).order_by("-id")
     return [_alarm(a) for a in (found.filter(state=state.value) if state else found)[:limit]]
 
 
@@ -417,7 +390,7 @@ def alarms(
 )
 def acknowledge(request: HttpRequest, alarm_id: int, content: AnswerIn, site: Site = None) -> Any:
     try:
-        return _alarm(answer(_at_site(request, site), alarm_id, content.note, content.tags))
+        return _alarm(answer(at_site(request, site), alarm_id, content.note, content.tags))
     except Alarm.DoesNotExist as error:
         raise Http404("There is no such alarm.") from error
 
@@ -426,7 +399,7 @@ def acknowledge(request: HttpRequest, alarm_id: int, content: AnswerIn, site: Si
 def bookmarks(
     request: HttpRequest, site: Site = None, q: str = "", tag: str = "", camera: str = "", limit: Limit = 100
 ) -> list[dict[str, Any]]:
-    found = find_bookmarks(_at_site(request, site), q, tag, camera)[:limit]
+    found = find_bookmarks(at_site(request, site), q, tag, camera)[:limit]
     return [{**bookmark_row(b), "start": iso(b.start), "end": iso(b.end), "zero": iso(b.zero)} for b in found]
 
 
@@ -437,13 +410,13 @@ def devices(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
             "id": d.id, "name": d.name, "address": d.address, "state": d.state, "reason": d.reason, "message": d.message,
             "clock_offset_ms": d.clock_offset_ms, "information": d.information, "topics": d.catalogue.get("topics", []),
         }
-        for d in Device.objects.filter(site=_at_site(request, site).site)
+        for d in Device.objects.filter(site=at_site(request, site).site)
     ]  # fmt: skip
 
 
 @api.get("/points", response=list[PointOut], summary="Points, with when each kind was last seen")
 def points(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
-    found = _at_site(request, site)
+    found = at_site(request, site)
     seen = last_seen(found)
     return [
         {

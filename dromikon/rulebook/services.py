@@ -6,13 +6,14 @@ from django.db import transaction
 from pydantic import ValidationError
 
 from dromikon.clock import now_ms
-from dromikon.core.rules.checks import Finding, check
+from dromikon.core.rules.checks import Finding, check, check_rulebook
 from dromikon.core.rules.document import Problem, RuleDocument, problems_of
 from dromikon.daybook.services import record_act, tell
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
+from dromikon.rulebook.known import known_of
 from dromikon.rulebook.models import Revision, Rule
 from dromikon.sites.facts import facts_of
 
@@ -31,11 +32,21 @@ def read_document(content: Any) -> RuleDocument:
 
 def findings(access: Access, document: RuleDocument) -> list[Finding]:
     """What the checks say of a document at this site."""
-    return check(document, facts_of(access.site))
+    return check(document, facts_of(access.site), known_of(access.site.id))
 
 
-def save(access: Access, content: Any, rule: Rule | None = None, expected_revision: int | None = None) -> Rule:
-    """Save a document as a new rule, or as the next revision of one. A live rule must stay free of errors.
+def rulebook_findings(access: Access) -> dict[str, list[Finding]]:
+    """What the checks say of each rule of the site, alone and beside the others."""
+    rules = Rule.objects.filter(site=access.site, deleted=False)
+    documents = [(r.id, RuleDocument.model_validate(r.document)) for r in rules]
+    return check_rulebook(documents, facts_of(access.site), known_of(access.site.id))
+
+
+def save(
+    access: Access, content: Any, rule: Rule | None = None, expected_revision: int | None = None, id: str = ""
+) -> Rule:
+    """Save a document as a new rule (with an `id` of its own choice), or as the next revision of one. A live rule must
+    stay free of errors.
 
     Raises Refused, Overtaken, PermissionDenied.
     """
@@ -46,7 +57,7 @@ def save(access: Access, content: Any, rule: Rule | None = None, expected_revisi
     at = now_ms()
     with transaction.atomic():
         if rule is None:
-            rule = Rule(site=access.site, name=document.name, changed_at=at)
+            rule = Rule(site=access.site, name=document.name, changed_at=at, **({"id": id} if id else {}))
             rule.save(force_insert=True)
             verb = "made rule"
         else:

@@ -1,0 +1,159 @@
+"""The rulebook over the API: files, schema, checks, starting rules, trial calls."""
+
+from typing import Any, Literal
+
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import Router, Schema
+
+from dromikon.api.base import Error, Site, at_site
+from dromikon.core.rules.checks import Finding
+from dromikon.core.rules.exchange import json_schema
+from dromikon.core.rules.sentence import plain, sentence
+from dromikon.core.rules.starting import STARTING, NotBound, bind, suggested
+from dromikon.refusals import Refused
+from dromikon.rulebook.files import export_rules, import_rules
+from dromikon.rulebook.models import Rule
+from dromikon.rulebook.services import read_document, rulebook_findings
+from dromikon.rulebook.trials import try_call
+from dromikon.sites.facts import facts_of
+
+router = Router(tags=["rulebook"])
+
+
+class FindingOut(Schema):
+    check: str
+    severity: str
+    path: str
+    reason: str
+    hint: str
+
+
+class RuleFindings(Schema):
+    rule: str
+    findings: list[FindingOut]
+
+
+class ImportedOut(Schema):
+    """Names of rules. `left_off`: they were on in the file, but must be mended before they are switched on."""
+
+    made: list[str]
+    changed: list[str]
+    same: list[str]
+    left_off: list[str]
+    findings: dict[str, list[FindingOut]]
+
+
+class PlaceOut(Schema):
+    name: str
+    label: str
+    what: str
+    point_kinds: list[str]
+    standard: float | None
+
+
+class StartingOut(Schema):
+    id: str
+    title: str
+    about: str
+    places: list[PlaceOut]
+    suggested: dict[str, Any]
+
+
+class BindingsIn(Schema):
+    bindings: dict[str, Any] = {}
+
+
+class BoundOut(Schema):
+    document: dict[str, Any]
+    sentence: str
+
+
+class TrialOut(Schema):
+    run: str
+
+
+@router.get("/schema", summary="JSON Schema (2020-12) of a rule document")
+def schema(request: HttpRequest) -> dict[str, Any]:
+    return json_schema()
+
+
+@router.get("/export", summary="All rules, or one, as a file")
+def export(
+    request: HttpRequest, site: Site = None, syntax: Literal["json", "yaml"] = "json", rule: str | None = None
+) -> HttpResponse:
+    found = at_site(request, site)
+    only = Rule.objects.filter(pk=rule, site=found.site, deleted=False).first() if rule else None
+    if rule and only is None:
+        raise Http404("There is no such rule.")
+    kind = "application/json" if syntax == "json" else "application/yaml"
+    answer = HttpResponse(export_rules(found, syntax, only), content_type=f"{kind}; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="{only.id if only else "rulebook"}.{syntax}"'
+    return answer
+
+
+@router.post(
+    "/import",
+    response={200: ImportedOut, 403: Error, 422: Error},
+    summary="Take over the rules of a JSON or YAML file (the request's body), all of them or none",
+)
+def take_over(request: HttpRequest, site: Site = None, trial: bool = False) -> Any:
+    done = import_rules(at_site(request, site), request.body, trial)
+    return {
+        "made": done.made, "changed": done.changed, "same": done.same, "left_off": done.left_off,
+        "findings": {name: [_finding(f) for f in found] for name, found in done.findings.items()},
+    }  # fmt: skip
+
+
+@router.get("/checks", response=list[RuleFindings], summary="What the checks find, for each rule that has a finding")
+def checks(request: HttpRequest, site: Site = None) -> Any:
+    found = rulebook_findings(at_site(request, site))
+    return [{"rule": id, "findings": [_finding(f) for f in findings]} for id, findings in found.items() if findings]
+
+
+@router.get("/starting", response=list[StartingOut], summary="Starting rules with their places, and what fits here")
+def starting(request: HttpRequest, site: Site = None) -> Any:
+    facts = facts_of(at_site(request, site).site)
+    return [
+        {
+            "id": s.id, "title": s.title, "about": s.about, "suggested": suggested(s, facts),
+            "places": [
+                {"name": p.name, "label": p.label, "what": p.what, "point_kinds": list(p.point_kinds), "standard": p.standard}
+                for p in s.places
+            ],
+        }
+        for s in STARTING
+    ]  # fmt: skip
+
+
+@router.post(
+    "/starting/{starting_id}",
+    response={200: BoundOut, 404: Error, 422: Error},
+    summary="The document of a starting rule with its places bound; nothing is saved",
+)
+def bound(request: HttpRequest, starting_id: str, content: BindingsIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    chosen = STARTING.get(starting_id)
+    if chosen is None:
+        raise Http404("There is no such starting rule.")
+    try:
+        document = bind(chosen, content.bindings)
+    except NotBound as error:
+        raise Refused(error.problems) from error
+    return {"document": document.to_json(), "sentence": plain(sentence(document, facts_of(found.site)))}
+
+
+@router.post(
+    "/rules/{rule_id}/steps/{step}/trial",
+    response={202: TrialOut, 403: Error, 404: Error, 422: Error},
+    summary="Send one HTTP call or webhook of a rule now; its outcome is found under the run",
+)
+def trial(request: HttpRequest, rule_id: str, step: int, site: Site = None) -> Any:
+    found = at_site(request, site)
+    rule = Rule.objects.filter(pk=rule_id, site=found.site, deleted=False).first()
+    if rule is None:
+        raise Http404("There is no such rule.")
+    return 202, {"run": try_call(found, read_document(rule.document), step)}
+
+
+def _finding(f: Finding) -> dict[str, str]:
+    return {"check": f.check, "severity": f.severity, "path": f.path, "reason": f.reason, "hint": f.hint}

@@ -1,0 +1,48 @@
+"""The site's mode and counters over the API."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from dromikon.api.base import Error, Site, at_site
+from dromikon.sites.services import set_counter, set_mode, situation_of
+
+router = Router(tags=["situation"])
+
+
+class CounterOut(Schema):
+    id: str
+    name: str
+    value: int
+
+
+class SituationOut(Schema):
+    mode: str
+    modes: list[str]
+    counters: list[CounterOut]
+
+
+class ModeIn(Schema):
+    mode: str
+
+
+class CounterIn(Schema):
+    value: int
+
+
+@router.get("", response=SituationOut, summary="The mode, and where the counters stand")
+def situation(request: HttpRequest, site: Site = None) -> Any:
+    return situation_of(at_site(request, site).site)
+
+
+@router.put("/mode", response={202: None, 403: Error, 422: Error}, summary="Set the mode by hand")
+def mode(request: HttpRequest, content: ModeIn, site: Site = None) -> Any:
+    set_mode(at_site(request, site), content.mode)
+    return 202, None
+
+
+@router.put("/counters/{counter_id}", response={202: None, 403: Error, 422: Error}, summary="Set a counter by hand")
+def counter(request: HttpRequest, counter_id: str, content: CounterIn, site: Site = None) -> Any:
+    set_counter(at_site(request, site), counter_id, content.value)
+    return 202, None

@@ -1,0 +1,40 @@
+"""What checks want to know of a site's past: how busy each kind is, and which hosts have answered a call."""
+
+import time
+
+from django.db import connection
+
+from dromikon.clock import now_ms
+from dromikon.core.rules.checks import Known
+from dromikon.daybook.models import Step
+
+WEEK, HOUR = 7 * 86_400_000, 3_600_000
+#: How long an answer is remembered, in seconds: counting a week's events takes a while.
+FRESH = 300.0
+
+_BUSIEST = (
+    "SELECT kind, point, MAX(times) FROM (SELECT kind, point, COUNT(*) AS times FROM daybook_event "
+    "WHERE site = %s AND occurred_at > %s AND NOT initial GROUP BY kind, point, occurred_at / %s) GROUP BY kind, point"
+)
+_remembered: dict[str, tuple[float, Known]] = {}
+
+
+def known_of(site: str) -> Known:
+    """What is known of a site; at most five minutes old."""
+    now = time.monotonic()
+    kept = _remembered.get(site)
+    if kept is not None and now - kept[0] < FRESH:
+        return kept[1]
+    with connection.cursor() as cursor:
+        cursor.execute(_BUSIEST, [site, now_ms() - WEEK, HOUR])
+        busiest = {(kind, point): times for kind, point, times in cursor.fetchall()}
+    calls = Step.objects.filter(site=site, action__in=("http", "webhook"), status=Step.Status.DONE)
+    hosts = calls.values_list("target", flat=True).distinct()
+    known = Known(busiest, frozenset(h.removeprefix("host:") for h in hosts))
+    _remembered[site] = now, known
+    return known
+
+
+def forget(site: str) -> None:
+    """Look again at the next question."""
+    _remembered.pop(site, None)

@@ -1,0 +1,55 @@
+"""Starting rules: each becomes a sound rule once it is bound, and says what is still open."""
+
+import pytest
+
+from dromikon.core.facts import Point
+from dromikon.core.lists.watchlist import WatchList
+from dromikon.core.rules.checks import check
+from dromikon.core.rules.sentence import plain, sentence
+from dromikon.core.rules.starting import STARTING, NotBound, Place, Starting, bind, suggested
+from tests.core.site import facts
+
+SITE = facts(lists=(WatchList(id="l", name="known"),)).model_copy(
+    update={"points": (*facts().points, *(Point(id=k, name=k, kind=k) for k in ("door", "station", "sensor", "power")))}
+)
+
+
+@pytest.mark.parametrize("name", STARTING.names())
+def test_each_becomes_a_sound_rule_where_everything_is_at_hand(name):
+    document = bind(STARTING[name], suggested(STARTING[name], SITE))
+    assert [f for f in check(document, SITE) if f.severity == "error"] == []
+    assert "which" not in plain(sentence(document, SITE)), "no place is left open"
+
+
+@pytest.mark.parametrize("name", STARTING.names())
+def test_what_a_site_lacks_is_named_by_the_place_that_is_open(name):
+    empty = facts().model_copy(update={"points": (), "groups": (), "hours": (), "lists": ()})
+    document = bind(STARTING[name], suggested(STARTING[name], empty))
+    named = {f.reason for f in check(document, empty) if f.check in ("unknown-reference", "no-recipient")}
+    assert any("who sees it" in reason or "Nobody receives" in reason for reason in named)
+
+
+def test_an_open_place_and_one_that_is_not_there_are_named():
+    with pytest.raises(NotBound) as error:
+        bind(STARTING["door-forced"], {"doors": [{"id": "door"}], "colour": "red"})
+    assert [p.path for p in error.value.problems] == ["places.colour", "places.who"]
+
+
+def test_what_is_bound_wrongly_is_named_at_its_place_in_the_document():
+    bindings = suggested(STARTING["freezer-warm"], SITE)
+    with pytest.raises(NotBound) as error:
+        bind(STARTING["freezer-warm"], {**bindings, "limit": "cold"})
+    assert error.value.problems[0].path == "cause.value"
+
+
+def test_a_starting_rule_with_an_unknown_field_is_refused_with_its_path():
+    wrong = Starting(
+        "x",
+        "x",
+        "x",
+        (Place("n", "n", "number", standard=3),),
+        {"name": "x", "cause": {"cause": "at", "time": "12:00", "colour": {"bind": "n"}}},
+    )
+    with pytest.raises(NotBound) as error:
+        bind(wrong, {})
+    assert error.value.problems[0].path == "cause.colour"
