@@ -8,6 +8,7 @@ from dromikon.archive import views as archive
 from dromikon.daybook import views as daybook
 from dromikon.desk import views as desk
 from dromikon.hours import views as hours
+from dromikon.lists import views as lists
 from dromikon.people import views as people
 from dromikon.rulebook import views as rulebook
 from dromikon.sources import views as sources
@@ -32,12 +33,14 @@ urlpatterns = [
     path(SITE + "daybook", daybook.daybook, name="daybook"),
     path(SITE + "daybook/marks", daybook.marks, name="daybook.marks"),
     path(SITE + "daybook/event/<int:seq>", daybook.event_sheet, name="daybook.event"),
+    path(SITE + "daybook/lines", daybook.lines, name="daybook.lines"),
     path(SITE + "daybook/row/<int:seq>", daybook.recent_row, name="daybook.row"),
     path(SITE + "rulebook", rulebook.rulebook, name="rulebook"),
     path(SITE + "rulebook/new", rulebook.edit, name="rulebook.new"),
     path(SITE + "rulebook/preview", rulebook.preview, name="rulebook.preview"),
     path(SITE + "rulebook/rehearse", rulebook.rehearse_rule, name="rulebook.rehearse"),
     path(SITE + "rulebook/save", rulebook.save_rule, name="rulebook.save_new"),
+    path(SITE + "rulebook/file", rulebook.rulebook_file, name="rulebook.file"),
     path(SITE + "rulebook/<str:rule_id>", rulebook.edit, name="rulebook.edit"),
     path(SITE + "rulebook/<str:rule_id>/save", rulebook.save_rule, name="rulebook.save"),
     path(SITE + "rulebook/<str:rule_id>/switch", rulebook.switch_rule, name="rulebook.switch"),
@@ -48,6 +51,12 @@ urlpatterns = [
     path(SITE + "archive", archive.archive, name="archive"),
     path(SITE + "archive/bookmarks", archive.make_bookmark, name="archive.bookmark"),
     path(SITE + "archive/<str:camera>/axis", archive.axis, name="archive.axis"),
+    path(SITE + "lists", lists.lists, name="lists"),
+    path(SITE + "lists/new", lists.new_list, name="lists.new"),
+    path(SITE + "lists/<str:list_id>", lists.lists, name="lists.list"),
+    path(SITE + "lists/<str:list_id>/change", lists.change, name="lists.change"),
+    path(SITE + "lists/<str:list_id>/table", lists.table, name="lists.table"),
+    path(SITE + "mode", web.mode, name="mode"),
     path(SITE + "hours", hours.hours, name="hours"),
     path(SITE + "audit", people.audit_trail, name="audit"),
     path(SITE + "live", archive.live, name="pictures.live"),

@@ -133,12 +133,15 @@ def serve():
 def standins(tmp_path_factory):
     """All stand-ins on sockets: name -> address."""
     from dromikon.standins.run import build, ports
+    from dromikon.standins.world.world import World
 
     base = free_port()
     while any(_taken(p) for p in ports(base).values()):
         base = free_port()
     where = ports(base)
-    served = Served({where[name]: app for name, app in build(base, tmp_path_factory.mktemp("standins")).items()})
+    served = Served(
+        {where[name]: app for name, app in build(World(), base, tmp_path_factory.mktemp("standins")).items()}
+    )
     yield {name: f"http://127.0.0.1:{port}" for name, port in where.items()}
     served.stop()
 

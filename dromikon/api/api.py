@@ -22,6 +22,7 @@ from dromikon.core.kinds import KINDS
 from dromikon.core.rules.document import Problem
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.daybook.models import Event, Run, Step
+from dromikon.daybook.services import shown_fields
 from dromikon.daybook.views import trace_of
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import AlreadyAnswered, answer, visible_alarms
@@ -437,7 +438,7 @@ def _find_rule(found: Access, rule_id: str) -> Rule:
 def _event(row: Event) -> dict[str, Any]:
     return {
         "id": str(row.seq), "kind": row.kind, "point": row.point, "phase": row.phase, "occurred_at": iso(row.occurred_at),
-        "received_at": iso(row.received_at), "fields": row.fields, "late": row.late,
+        "received_at": iso(row.received_at), "fields": shown_fields(row.kind, row.fields), "late": row.late,
     }  # fmt: skip
 
 

@@ -11,7 +11,8 @@ from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.explain import OUTCOMES, explain
-from dromikon.daybook.models import Event, Run, Step, Verdict
+from dromikon.daybook.models import Event, Line, Run, Step, Verdict
+from dromikon.daybook.services import HIDDEN, shown_fields
 from dromikon.engine.engine import read_raw
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -32,14 +33,34 @@ def daybook(request: HttpRequest, access: Access) -> HttpResponse:
         {"id": a.id, "name": a.name, "points": [p.id for p in points.values() if p.area_id == a.id]}
         for a in access.site.areas.all()
     ]
+    # What the clock makes happens to the site as a whole.
+    lanes.append(
+        {"id": "", "name": access.site.name, "points": ["", *(p.id for p in points.values() if p.area_id is None)]}
+    )
     context = {
         "access": access,
-        "recent": [(e, points.get(e.point), KINDS.get(e.kind)) for e in recent],
+        "recent": [_row(e, points.get(e.point)) for e in recent],
         "lanes": lanes,
+        "lines": lines_of(access),
         "point_names": {p.id: p.name for p in points.values()},
         "kinds": {k.name: {"label": k.label, "state": k.is_state} for k in KINDS},
     }
     return render(request, "daybook/daybook.html", context)
+
+
+def lines_of(access: Access) -> list[dict[str, Any]]:
+    """The latest lines that steps and hold-offs wrote."""
+    events = {}
+    lines = list(Line.objects.filter(site=access.site.id).order_by("-at")[:12])
+    for ref, event in Run.objects.filter(ref__in=[x.run for x in lines]).values_list("ref", "event"):
+        events[ref] = event
+    return [{"at": x.at, "text": x.text, "event": events.get(x.run)} for x in lines]
+
+
+@site_view()
+def lines(request: HttpRequest, access: Access) -> HttpResponse:
+    """The latest lines again, for a page that heard of one."""
+    return render(request, "daybook/_lines.html", {"access": access, "lines": lines_of(access)})
 
 
 @site_view()
@@ -85,13 +106,14 @@ def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
     point = Point.objects.select_related("area", "channel").filter(id=event.point).first()
     facts = facts_of(access.site)
     kind = KINDS.get(event.kind)
+    fields = shown_fields(event.kind, event.fields)
     context = {
         "access": access,
         "event": event,
         "kind": kind,
         "point": point,
         "fields": [
-            (known.label, _shown(event.fields.get(known.name), known.unit)) for known in (kind.fields if kind else ())
+            (known.label, _shown(fields.get(known.name), known.unit)) for known in (kind.fields if kind else ())
         ],
         "trace": trace_of(access, event, facts),
         "raw": _raw(event.inbox) if access.may(May.EDIT_SOURCES) else None,
@@ -161,5 +183,10 @@ def recent_row(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
     if event is None:
         raise Http404
     point = Point.objects.select_related("area").filter(id=event.point).first()
-    row = (event, point, KINDS.get(event.kind))
-    return HttpResponse(render_to_string("daybook/_row.html", {"row": row, "access": access}))
+    return HttpResponse(render_to_string("daybook/_row.html", {"row": _row(event, point), "access": access}))
+
+
+def _row(event: Event, point: Point | None) -> dict[str, Any]:
+    fields = shown_fields(event.kind, event.fields)
+    shown = [(name, value) for name, value in fields.items() if name != "object" and value != HIDDEN]
+    return {"event": event, "point": point, "kind": KINDS.get(event.kind), "fields": shown}

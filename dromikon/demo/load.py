@@ -13,21 +13,25 @@ from dromikon import config, secrets
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER
 from dromikon.core.hours import Hours as HoursDocument
+from dromikon.core.lists.watchlist import Entry
 from dromikon.daybook.services import record_act
-from dromikon.demo import quillmere
+from dromikon.demo import quillmere, rulebook
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine
 from dromikon.hours.models import Hours
 from dromikon.intake import inbox
+from dromikon.lists.models import WatchList
+from dromikon.lists.services import keep_content
 from dromikon.people.access import access
 from dromikon.people.models import Membership, Person
 from dromikon.people.services import make_token
 from dromikon.rulebook.models import Revision, Rule
 from dromikon.rulebook.services import read_document
-from dromikon.sites.models import Area, Customer, Group, Site
+from dromikon.sites.models import Area, Counter, Customer, Group, Site
 from dromikon.sources.models import Device, Intake, Point, Recorder, Sightline
 from dromikon.standins.camera import StandInCamera
+from dromikon.standins.gateway import plain
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import CLOCK_OFFSETS, PASSWORD, RECORDER_TOKEN, USER, ports
 from dromikon.standins.soap import NAMES, Account
@@ -59,7 +63,15 @@ def load(say: Say = print, days: int = PAST_DAYS) -> bool:
 def _configure(at: int) -> None:
     customer = Customer.objects.create(id="quillmere", name="Quillmere Trust")
     sites = {
-        id: Site.objects.create(id=id, customer=customer, name=name, zone=quillmere.ZONE)
+        id: Site.objects.create(
+            id=id,
+            customer=customer,
+            name=name,
+            zone=quillmere.ZONE,
+            latitude=quillmere.LATITUDE,
+            longitude=quillmere.LONGITUDE,
+            modes=list(quillmere.MODES) if id == quillmere.GARDENS else [],
+        )
         for id, name in quillmere.SITES
     }
     _people(sites)
@@ -73,8 +85,15 @@ def _configure(at: int) -> None:
     for id, site, name, document in quillmere.HOURS:
         HoursDocument.model_validate({**document, "id": id, "name": name})
         Hours.objects.create(id=id, site=sites[site], name=name, document=document)
+    for id, site, name in quillmere.COUNTERS:
+        Counter.objects.create(id=id, site=sites[site], name=name)
+    for id, site, name, sort, rows in quillmere.LISTS:
+        entries = [Entry(value=v, label=label, note=note, template=t) for v, label, note, t in rows]
+        WatchList.objects.create(
+            id=id, site=sites[site], name=name, sort=sort, content=keep_content(entries), changed_at=at
+        )
     integrator = Person.objects.get(username="ines")
-    for id, site, content in quillmere.RULES:
+    for id, site, content in rulebook.RULES:
         document = read_document(content)
         rule = Rule.objects.create(id=id, site=sites[site], name=document.name, enabled=True, changed_at=at)
         Revision.objects.create(rule=rule, number=1, document=document.to_json(), by=integrator, at=at)
@@ -156,6 +175,7 @@ def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
     """Every message the cameras' sessions would have stored, as bytes on the wire."""
     studio = Studio(world, config.data() / "standins" / "scenery")
     where = ports(config.standins_port())
+    yield from _from_gateway(world, start, end)
     for id, _, _, _, camera in quillmere.DEVICES:
         device = StandInCamera(
             camera, studio, f"http://127.0.0.1:{where[camera]}", Account(USER, PASSWORD), CLOCK_OFFSETS.get(camera, 0)
@@ -173,6 +193,14 @@ def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
             if not world.cut_off(camera, report.at):
                 body = _standalone(device.message(report, "Changed" if report.property else ""))
                 yield inbox.Message(report.at + delay.randrange(25, 90), "onvif", id, meta, body)
+
+
+def _from_gateway(world: World, start: int, end: int) -> Iterator[inbox.Message]:
+    """What the gateway would have sent."""
+    meta = json.dumps({"content_type": "application/json"})
+    for signal in world.signals(start, end):
+        body = json.dumps(plain(signal)).encode()
+        yield inbox.Message(signal.at + 120, "http", "garden-gateway", meta, body)
 
 
 def _session(device: str, at: int, state: str, offset: int) -> inbox.Message:
@@ -210,7 +238,7 @@ class Operators:
         person = Person.objects.get(
             username=self._random.choice(("oskar", "opal")) if alarm.site_id == quillmere.GARDENS else "oskar"
         )
-        note, tags = self._random.choice(quillmere.ANSWERS.get(alarm.rule, (("Seen.", ()),)))
+        note, tags = self._random.choice(rulebook.ANSWERS.get(alarm.rule, (("Seen.", ()),)))
         answer(access(person, alarm.site_id), alarm.pk, note, tags, at=at)
 
 

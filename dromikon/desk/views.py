@@ -9,7 +9,7 @@ from django.template.loader import render_to_string
 from dromikon import config
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER, AlarmState
-from dromikon.desk.models import Alarm, Evidence, Showing
+from dromikon.desk.models import Alarm, Evidence, Notice, Showing
 from dromikon.desk.services import AlreadyAnswered, answer, press, visible_alarms, waiting
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -35,6 +35,7 @@ def desk(request: HttpRequest, access: Access) -> HttpResponse:
         "may_press": access.may(May.PRESS),
         "camera_names": {c.id: c.name for c in cameras},
         "showings": showings(access),
+        "notices": notices(access),
     }
     return render(request, "desk/desk.html", context)
 
@@ -75,6 +76,7 @@ def desk_state(request: HttpRequest, access: Access) -> JsonResponse:
             "alarms": [{"id": a.pk, "state": a.state} for a in waiting(access)],
             "load": render_to_string("desk/_load.html", {"load": load_of(access)}),
             "showings": showings(access),
+            "notices": notices(access),
         }
     )
 
@@ -127,6 +129,12 @@ def showings(access: Access) -> list[dict[str, Any]]:
         if access.receives(showing.groups):
             found.setdefault(showing.camera, {"camera": showing.camera, "title": showing.title, "until": showing.until})
     return list(found.values())
+
+
+def notices(access: Access) -> list[dict[str, Any]]:
+    """What is shown to this person just now and passes by itself, newest first."""
+    found = Notice.objects.filter(site=access.site, until__gt=now_ms(), since__lte=now_ms()).order_by("-since")[:20]
+    return [{"id": n.pk, "text": n.text, "until": n.until} for n in found if access.receives(n.groups)]
 
 
 def load_of(access: Access) -> dict[str, Any]:

@@ -12,19 +12,21 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.kinds import CLOCK, KINDS
 from dromikon.core.rules.actions import ACTIONS
 from dromikon.core.rules.causes import CAUSES
-from dromikon.core.rules.checks import check
 from dromikon.core.rules.conditions import OPERATORS
 from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.exchange import LARGEST, Syntax
 from dromikon.core.rules.sentence import plain, sentence
+from dromikon.core.rules.starting import STARTING, bind, suggested
 from dromikon.core.rules.text import COMMON
 from dromikon.core.rules.timeplan import time_plan
 from dromikon.daybook.models import Event, Run
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
+from dromikon.rulebook.files import export_rules, import_rules
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.rehearsal import rehearse_draft, report_json
-from dromikon.rulebook.services import Overtaken, delete, read_document, save, switch
+from dromikon.rulebook.services import Overtaken, delete, findings, read_document, rulebook_findings, save, switch
 from dromikon.sites.facts import facts_of
 from dromikon.web.views import body_of, site_view
 
@@ -33,7 +35,7 @@ DAY = 86_400_000
 
 @site_view()
 def rulebook(request: HttpRequest, access: Access) -> HttpResponse:
-    facts = facts_of(access.site)
+    facts, found = facts_of(access.site), rulebook_findings(access)
     groups: dict[str, list[dict[str, Any]]] = {}
     for rule in Rule.objects.filter(site=access.site, deleted=False):
         document = RuleDocument.model_validate(rule.document)
@@ -42,7 +44,7 @@ def rulebook(request: HttpRequest, access: Access) -> HttpResponse:
                 "rule": rule,
                 "sentence": sentence(document, facts),
                 "plain": plain(sentence(document, facts)),
-                "findings": check(document, facts),
+                "findings": found.get(rule.id, []),
                 "week": _week(rule, access.site.zone),
             }
         )
@@ -95,6 +97,7 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
         "document": document,
         "catalogue": catalogue_of(facts),
         "may_edit": access.may(May.EDIT_RULES),
+        "starting": [] if rule or document.get("cause") else list(STARTING),
         "actions": [{"template": f"rulebook/steps/{name}.html"} for name in ACTIONS.names()],
         "revisions": rule.revisions.select_related("by")[:12] if rule else [],
         "runs": Run.objects.filter(rule=rule.id).order_by("-at")[:8] if rule else [],
@@ -106,7 +109,12 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
 def _draft_from(request: HttpRequest, access: Access, facts: Facts) -> dict[str, Any]:
     seq = request.GET.get("event", "")
     event = Event.objects.filter(site=access.site.id, seq=seq).first() if seq.isdigit() else None
-    return draft_of_event(event, facts) if event else {"format": "dromikon-rule/1", "name": "", "response": []}
+    if event is not None:
+        return draft_of_event(event, facts)
+    chosen = STARTING.get(request.GET.get("from", ""))
+    if chosen is not None:
+        return bind(chosen, suggested(chosen, facts)).to_json()
+    return {"format": "dromikon-rule/1", "name": "", "response": []}
 
 
 def draft_of_event(event: Event, facts: Facts) -> dict[str, Any]:
@@ -221,7 +229,7 @@ def preview(request: HttpRequest, access: Access) -> JsonResponse:
                     "hint": f.hint,
                     "mend": {"label": f.mend.label, "path": f.mend.path, "value": f.mend.value} if f.mend else None,
                 }
-                for f in check(document, facts)
+                for f in findings(access, document)
             ],
         }
     )
@@ -272,3 +280,21 @@ def switch_rule(request: HttpRequest, access: Access, rule_id: str) -> JsonRespo
     except Refused as refused:
         return JsonResponse({"problems": [p.model_dump() for p in refused.problems]}, status=422)
     return JsonResponse({"id": rule.id, "enabled": rule.enabled})
+
+
+@site_view(May.EDIT_RULES)
+def rulebook_file(request: HttpRequest, access: Access) -> HttpResponse:
+    """The rulebook as a file (?syntax=json or yaml); POST takes one over, with ?trial=1 only says what it would do."""
+    if request.method != "POST":
+        syntax: Syntax = "yaml" if request.GET.get("syntax") == "yaml" else "json"
+        answer = HttpResponse(export_rules(access, syntax), content_type=f"application/{syntax}; charset=utf-8")
+        answer["Content-Disposition"] = f'attachment; filename="rulebook.{syntax}"'
+        return answer
+    if int(request.headers.get("content-length") or 0) > LARGEST:
+        problem = {"path": "", "message": f"The file is larger than {LARGEST // 1_000_000} MB."}
+        return JsonResponse({"problems": [problem]}, status=422)
+    try:
+        done = import_rules(access, request.body, trial="trial" in request.GET)
+    except Refused as refused:
+        return JsonResponse({"problems": [p.model_dump() for p in refused.problems]}, status=422)
+    return JsonResponse({"made": done.made, "changed": done.changed, "same": done.same, "left_off": done.left_off})

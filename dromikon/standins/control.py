@@ -24,7 +24,10 @@ form span{grid-column:1;color:var(--quiet);font-size:.9rem}form b{grid-column:1}
 font:inherit;padding:.4rem 1.1rem;border:1px solid var(--own);background:none;color:var(--own);border-radius:2px;cursor:pointer}
 button:hover{background:var(--own);color:var(--paper)}.done{padding:.6rem .9rem;border-left:4px solid var(--own);background:light-dark(#fff,#20242a)}
 """
-AREAS = {"boathouse": "Boathouse and Lake", "visitor_gate": "Visitor Gate", "nursery_yard": "Nursery Yard"}
+AREAS = {
+    "boathouse": "Boathouse and Lake", "visitor_gate": "Visitor Gate", "service_gate": "Service Gate",
+    "seed_vault": "Seed Vault", "pump_room": "Pump Room", "palm_house": "Palm House", "nursery_yard": "Nursery Yard",
+}  # fmt: skip
 
 
 class Control:

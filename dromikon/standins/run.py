@@ -9,6 +9,7 @@ from starlette.applications import Starlette
 
 from dromikon.standins.camera import StandInCamera
 from dromikon.standins.control import Control
+from dromikon.standins.gateway import StandInGateway
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.soap import Account
@@ -19,6 +20,7 @@ from dromikon.standins.world.world import World
 #: The nursery camera's clock goes wrong by this many seconds.
 CLOCK_OFFSETS = {"yard": 3.4}
 USER, PASSWORD = "onlooker", "heron-blue-17"
+GATEWAY_TOKEN = "garden-gateway-token"
 RECORDER_TOKEN = "recorder-of-the-demo-garden"
 
 
@@ -27,9 +29,8 @@ def ports(base: int) -> dict[str, int]:
     return {"control": base, "recorder": base + 1, **{camera: base + 11 + i for i, camera in enumerate(CAMERAS)}}
 
 
-def build(base: int, data: Path, host: str = "127.0.0.1", apart: bool = False) -> dict[str, Starlette]:
+def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: bool = False) -> dict[str, Starlette]:
     """Every stand-in as an application, by name. `apart`: scenery is lit in a process of its own."""
-    world = World(journal=data / "provocations.jsonl")
     studio = Studio(world, data / "scenery", apart=apart)
     keep_warm(studio)
     where = ports(base)
@@ -58,17 +59,23 @@ class _Quiet(uvicorn.Server):
         return
 
 
-async def serve(base: int, data: Path, host: str = "127.0.0.1") -> None:
+async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = "") -> None:
+    """All of them; with the address of an `intake` the gateway sends there."""
     where = ports(base)
+    world = World(journal=data / "provocations.jsonl")
     servers = [
         _Quiet(
             uvicorn.Config(
                 app, host=host, port=where[name], log_level="warning", access_log=False, timeout_graceful_shutdown=1
             )
         )
-        for name, app in build(base, data, host, apart=True).items()
+        for name, app in build(world, base, data, host, apart=True).items()
     ]
+    sends = [StandInGateway(world, intake, GATEWAY_TOKEN, data / "gateway.json").run()] if intake else []
+    gateway = [asyncio.create_task(s) for s in sends]
     await asyncio.gather(*(server.serve() for server in servers))
+    for task in gateway:
+        task.cancel()
 
 
 def main() -> None:
@@ -76,4 +83,5 @@ def main() -> None:
     os.nice(10)
     base = int(os.environ.get("DROMIKON_STANDINS_PORT", "8100"))
     data = Path(os.environ.get("DROMIKON_DATA", "var")) / "standins"
-    asyncio.run(serve(base, data))
+    intake = f"http://127.0.0.1:{os.environ.get('DROMIKON_INTAKE_PORT', '8010')}/in/garden-gateway"
+    asyncio.run(serve(base, data, intake=intake))

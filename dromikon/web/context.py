@@ -13,6 +13,7 @@ NAV = (
     ("rulebook", "Rulebook"),
     ("sources", "Sources"),
     ("archive", "Archive"),
+    ("lists", "Lists"),
     ("hours", "Hours"),
 )
 

@@ -15,9 +15,11 @@ from dromikon.clock import now_ms
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.sentence import sentence
 from dromikon.daybook.models import EnginePosition
-from dromikon.people.access import access, all_access
+from dromikon.people.access import Access, access, all_access
 from dromikon.people.roles import May
+from dromikon.refusals import Refused
 from dromikon.sites.facts import facts_of
+from dromikon.sites.services import set_mode
 from dromikon.sources.models import Device
 from dromikon.web.hub import stream
 
@@ -53,6 +55,19 @@ def home(request: HttpRequest) -> HttpResponse:
     if not mine:
         return render(request, "no_site.html", status=403)
     return redirect(f"/s/{mine[0].site.id}/desk")
+
+
+@site_view(May.SET_MODE)
+def mode(request: HttpRequest, access: Access) -> JsonResponse:
+    """POST {mode}: the site goes to a mode."""
+    content = body_of(request)
+    if request.method != "POST" or not isinstance(content, dict):
+        return JsonResponse({"error": "POST {mode}."}, status=400)
+    try:
+        set_mode(access, str(content.get("mode", "")))
+    except Refused as refused:
+        return JsonResponse({"problems": [p.model_dump() for p in refused.problems]}, status=422)
+    return JsonResponse({"mode": content["mode"]})
 
 
 async def feed(request: HttpRequest, site_id: str) -> HttpResponse:

@@ -14,6 +14,8 @@ from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS
 
 Text = Annotated[str, StringConstraints(max_length=500)]
+#: Long enough for a face template.
+Value = Annotated[str, StringConstraints(max_length=6000)]
 
 
 class PlainEvent(BaseModel):
@@ -24,7 +26,7 @@ class PlainEvent(BaseModel):
     kind: Text
     point: Text
     phase: Phase
-    fields: dict[Text, Text | int | float | bool | None] = Field(default_factory=dict, max_length=50)
+    fields: dict[Text, Value | int | float | bool | None] = Field(default_factory=dict, max_length=50)
     occurred_at: Text | None = None
 
 

@@ -59,6 +59,17 @@ PROVOCATIONS = {
         Provocation("delivery", "A van delivers to the nursery", "A van comes up the lane, passes the yard gate and stands in the loading bay for some minutes.", "nursery_yard", _van),
         Provocation("linger", "Linger in the loading bay", "Somebody comes through the yard gate and hangs about the loading bay.", "nursery_yard", lingerer),
         Provocation("cut-yard", "Cut off the nursery camera", "The nursery camera stops answering for 90 seconds, then comes back.", "nursery_yard", cuts="yard", seconds=90),
+        Provocation("ring", "Ring at the staff wicket", "Somebody walks up to the staff wicket and rings; nobody answers.", "service_gate"),
+        Provocation("unknown-plate", "An unknown car at the service gate", "A car that is in no list drives up; its plate is read after about nine seconds.", "service_gate"),
+        Provocation("staff-plate", "The gardeners' van, misread", "The gardeners' van drives up to the service gate, and the reader mistakes a character.", "service_gate"),
+        Provocation("enter-vault", "Enter the seed vault", "Clio Fenwright walks up to the vault, shows her face and her card, and goes in.", "seed_vault"),
+        Provocation("force-vault", "Force the vault door", "A stranger walks up to the vault and prises its door open after about eleven seconds.", "seed_vault"),
+        Provocation("excluded-person", "An excluded person at the vault", "Lorcan Viddle, who must not be here, walks past the vault's camera.", "seed_vault"),
+        Provocation("warm-freezer", "Leave the freezer ajar", "The freezer's door stands ajar for fourteen minutes; it warms by 0.8 °C a minute.", "seed_vault"),
+        Provocation("spill", "Spill water in the pump room", "A bucket goes over; the water reaches the sensor after about eight seconds and is pumped off in three minutes.", "pump_room"),
+        Provocation("cut-mains", "Cut the mains of the pump room", "The power supply goes over to its battery for a minute and a quarter.", "pump_room"),
+        Provocation("smoke", "Smoke in the palm house", "Somebody burns the toast; the fire panel's contact closes after about twelve seconds.", "palm_house"),
+        Provocation("gale", "A gale over the lake", "The wind rises to 18 m/s within two minutes and falls again.", "boathouse"),
         Provocation("cut-jetty", "Cut off the jetty camera", "The jetty camera stops answering for 45 seconds, then comes back.", "boathouse", cuts="jetty", seconds=45),
     )
 }  # fmt: skip

@@ -12,6 +12,8 @@ from datetime import date, timedelta
 from pathlib import Path
 
 from dromikon.standins.world.days import actors, instant, local_day
+from dromikon.standins.world.plant import signals
+from dromikon.standins.world.plant.signals import Provoked, Signal
 from dromikon.standins.world.provocations import PROVOCATIONS, cast
 from dromikon.standins.world.scenes import CAMERAS, Camera, LineDetector, StayDetector
 from dromikon.standins.world.sky import light
@@ -130,6 +132,11 @@ class World:
             if actor.start < end and actor.end >= start - 3_600_000:
                 found += [r for r in self._reports_of(place, actor) if start <= r.at < end]
         return sorted(found, key=lambda r: r.at)
+
+    def signals(self, start: int, end: int) -> list[Signal]:
+        """Everything the garden's other systems tell in [start, end), in order."""
+        provoked = tuple(Provoked(e.name, e.at) for e in self.entries if e.name in PROVOCATIONS)
+        return signals(self.seed, provoked, start, end)
 
     def next_report(self, camera: str, after: int, horizon: int) -> int | None:
         """When the camera next reports something, within `horizon` ms."""

@@ -11,6 +11,9 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.instants import iso
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.parts import Phrase
+from dromikon.people.access import Access
+from dromikon.people.roles import May
+from dromikon.sites.services import situation_of
 
 register = template.Library()
 
@@ -67,6 +70,12 @@ def sentence(phrases: list[Phrase], base: str = "") -> SafeString:
         )
 
     return format_html_join("", "{}", ((piece(p),) for p in phrases))
+
+
+@register.simple_tag
+def situation(access: Access) -> dict[str, Any]:
+    """The site's mode, the modes there are, and whether this person may set them."""
+    return {**situation_of(access.site), "may_set": access.may(May.SET_MODE)}
 
 
 @register.filter

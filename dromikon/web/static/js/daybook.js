@@ -4,7 +4,7 @@
 document.addEventListener("alpine:init", () => {
   const site = document.body.dataset.site;
   const json = (id) => JSON.parse(document.getElementById(id).textContent);
-  const LEFT = 132, TOP = 26, LANE = 104, MAX_SPAN = 13 * 864e5, MIN_SPAN = 30e3;
+  const LEFT = 132, TOP = 26, MAX_SPAN = 13 * 864e5, MIN_SPAN = 30e3;
 
   Alpine.data("daybook", () => ({
     span: Number(sessionStorage.getItem("daybook-span")) || 36e5,
@@ -16,6 +16,8 @@ document.addEventListener("alpine:init", () => {
     init() {
       Object.assign(this, { lanes: json("lanes"), names: json("point-names"), kinds: json("kinds"), events: [], runs: [], loaded: null, chosen: null });
       this.laneOf = new Map(this.lanes.flatMap((lane, i) => lane.points.map((p) => [p, i])));
+      // Many lanes are lower, so that a site fits on a page.
+      this.tall = this.lanes.length > 5 ? 62 : 104;
       this.canvas = this.$root.querySelector("[data-canvas]");
       const at = Number(new URL(location.href).searchParams.get("at"));
       if (at) { this.live = false; this.end = at + this.span / 2; }
@@ -26,6 +28,7 @@ document.addEventListener("alpine:init", () => {
       window.addEventListener("resize", () => this.draw());
       dromikon.on("event", (m) => this.arrived(m));
       dromikon.on("run", () => this.soon());
+      dromikon.on("line", () => this.addLines());
       dromikon.on("reload", () => this.load());
       const open = new URL(location.href).searchParams.get("open") || "";
       if (open.startsWith("event-")) dromikon.openSheet(`/s/${site}/daybook/event/${open.slice(6)}`, open);
@@ -114,12 +117,19 @@ document.addEventListener("alpine:init", () => {
       row.hidden = !this.matches(row);
       while (rows.children.length > 60) rows.lastElementChild.remove();
     },
+    async addLines() {
+      const answer = await fetch(`/s/${site}/daybook/lines`);
+      if (!answer.ok) return;
+      const rows = this.$root.querySelector("[data-lines]");
+      rows.innerHTML = await answer.text();
+      dromikon.refreshTimes(rows);
+    },
     filter(e) { this.wanted = e.target.value.toLowerCase(); for (const row of this.$root.querySelectorAll("[data-recent] tr")) row.hidden = !this.matches(row); },
     matches(row) { return !this.wanted || row.textContent.toLowerCase().includes(this.wanted); },
 
     // -- drawing ------------------------------------------------------------------------------------------------------
     draw() {
-      const height = TOP + this.lanes.length * LANE + 6;
+      const height = TOP + this.lanes.length * this.tall + 6;
       this.canvas.style.height = `${height}px`;
       const { pen, width } = dromikonAxis.prepare(this.canvas, height);
       const t = dromikonAxis.theme();
@@ -139,8 +149,8 @@ document.addEventListener("alpine:init", () => {
     },
 
     lane(pen, t, axis, lane, i, width) {
-      const top = TOP + i * LANE, line = top + 60;
-      pen.fillStyle = t.lane; pen.fillRect(LEFT, top + 8, width - LEFT, LANE - 16);
+      const top = TOP + i * this.tall, line = top + Math.round(this.tall * 0.58);
+      pen.fillStyle = t.lane; pen.fillRect(LEFT, top + 4, width - LEFT, this.tall - 8);
       pen.strokeStyle = t.line_strong; pen.beginPath(); pen.moveTo(LEFT, line + 0.5); pen.lineTo(width, line + 0.5); pen.stroke();
       pen.fillStyle = t.ink; pen.textAlign = "left"; pen.font = '600 13.5px "Atkinson", sans-serif';
       pen.fillText(lane.name, 12, line - 6, LEFT - 20);
@@ -180,7 +190,7 @@ document.addEventListener("alpine:init", () => {
         columns.get(x).push(e);
       }
       for (const [x, gathered] of columns) {
-        const tall = Math.min(44, 14 + 6 * Math.log2(gathered.length));
+        const tall = Math.min(this.tall * 0.42, 12 + 5 * Math.log2(gathered.length));
         const state = this.kinds[gathered[0][1]]?.state;
         pen.fillStyle = gathered.some((e) => e[1] === "device.lost") ? t.alert : state ? t.wait : t.ink;
         pen.globalAlpha = 0.8; pen.fillRect(x - 1, line - tall, 2, tall - 1); pen.globalAlpha = 1;

@@ -41,6 +41,7 @@ document.addEventListener("alpine:init", () => {
     init() {
       this.live = new dromikonFrames.Live(site, 8, 480);
       this.showings = JSON.parse(document.getElementById("showings").textContent);
+      this.notices = JSON.parse(document.getElementById("notices").textContent);
       this.$root.addEventListener("submit", (e) => this.answer(e));
       this.$root.addEventListener("click", (e) => this.press(e));
       document.addEventListener("keydown", (e) => this.keys(e));
@@ -48,6 +49,7 @@ document.addEventListener("alpine:init", () => {
       for (const touch of ["pointerdown", "keydown"]) document.addEventListener(touch, () => { this.blocked = false; }, { once: true });
       dromikon.on("alarm", (m) => this.changed(m.data));
       dromikon.on("showing", () => this.refresh());
+      dromikon.on("notice", () => this.refresh());
       dromikon.on("step", (m) => this.stepDone(m.data));
       dromikon.on("reload", () => location.reload());
       this.watchStills();
@@ -126,6 +128,7 @@ document.addEventListener("alpine:init", () => {
       const state = await answer.json();
       document.querySelector("[data-load]").innerHTML = state.load;
       this.showings = state.showings;
+      this.notices = state.notices;
       this.tick();
     },
 
@@ -143,12 +146,34 @@ document.addEventListener("alpine:init", () => {
           why.lastElementChild.textContent = `${Math.ceil((shown.until - now) / 1000)} s`;
         }
       }
+      this.showNotices(now);
       const canvases = new Map();
       for (const canvas of document.querySelectorAll("canvas[data-live]")) {
         if (!canvases.has(canvas.dataset.live)) canvases.set(canvas.dataset.live, []);
         canvases.get(canvas.dataset.live).push(canvas);
       }
       this.live.show(canvases);
+    },
+
+    showNotices(now) {
+      this.notices = this.notices.filter((n) => n.until > now);
+      const box = document.querySelector("[data-notices]");
+      const ids = this.notices.map((n) => n.id).join(" ");
+      if (box.dataset.shown !== ids) {
+        box.dataset.shown = ids;
+        box.replaceChildren(...this.notices.map((n) => {
+          const line = document.createElement("div");
+          line.className = "notice";
+          const text = document.createElement("span");
+          text.className = "grow";
+          text.textContent = n.text;
+          const left = document.createElement("span");
+          left.className = "figures";
+          line.append(text, left);
+          return line;
+        }));
+      }
+      this.notices.forEach((n, i) => { box.children[i].lastElementChild.textContent = `${Math.ceil((n.until - now) / 1000)} s`; });
     },
 
     async answer(event) {

@@ -139,7 +139,7 @@
     document.dispatchEvent(new CustomEvent("theme"));
   }
   const typing = (target) => target.closest && target.closest("input, textarea, select, [contenteditable]");
-  const goto = { d: "desk", b: "daybook", r: "rulebook", s: "sources", a: "archive", h: "hours" };
+  const goto = { d: "desk", b: "daybook", r: "rulebook", s: "sources", a: "archive", l: "lists", h: "hours" };
   let pendingGo = false;
   function keys(event) {
     if (event.key === "Escape") {
@@ -188,6 +188,16 @@
     badge.textContent = count;
   }
 
+  async function setMode(mode) {
+    const before = document.querySelector("[data-mode]").textContent;
+    try {
+      await send("POST", `/s/${site()}/mode`, { mode });
+      toast(`The site is in mode “${mode}”.`, { undo: before === mode ? null : () => setMode(before) });
+    } catch (error) {
+      toast((error.problems || []).map((p) => p.message).join(" ") || error.message, { bad: true });
+    }
+  }
+
   window.dromikon = { send, on, toast, toastLater, openSheet, closeSheet, relative, refreshTimes, wall, setTheme, typing, enlarge, site, withParameter };
 
   document.addEventListener("DOMContentLoaded", () => {
@@ -195,12 +205,14 @@
     refreshTimes();
     setInterval(refreshTimes, 1000);
     document.addEventListener("keydown", keys);
+    on("mode", (m) => { const shown = document.querySelector("[data-mode]"); if (shown) shown.textContent = m.data.value; });
     on("pulse", (m) => { pulse(m.data); countAlarms(m.data.waiting); });
     document.addEventListener("click", (event) => {
-      const target = event.target.closest("[data-theme-set], [data-keys-open], [data-keys-close], [data-sheet], [data-enlarge]");
+      const target = event.target.closest("[data-theme-set], [data-keys-open], [data-keys-close], [data-sheet], [data-enlarge], [data-mode-set]");
       for (const menu of document.querySelectorAll("details[data-menu][open]")) if (!menu.contains(event.target)) menu.open = false;
       if (!target) return;
       if (target.dataset.themeSet) setTheme(target.dataset.themeSet);
+      if (target.dataset.modeSet) setMode(target.dataset.modeSet);
       if ("keysOpen" in target.dataset) document.querySelector("[data-keys]").showModal();
       if ("keysClose" in target.dataset) document.querySelector("[data-keys]").close();
       if (target.dataset.sheet) { event.preventDefault(); openSheet(target.dataset.sheet, target.dataset.sheetKey); }

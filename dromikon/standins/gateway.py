@@ -1,0 +1,80 @@
+"""The stand-in gateway: it collects what the garden's other systems say and POSTs each thing as JSON, with a bearer
+token, to an intake. What is not accepted with 202 it sends again, in order."""
+
+import asyncio
+import json
+import time
+from collections import deque
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import httpx
+
+from dromikon.standins.world.plant.signals import Signal
+from dromikon.standins.world.world import World
+
+LOOK = 0.5
+#: After a restart it makes up for at most this much, in ms: a gateway's buffer is small.
+BUFFER = 120_000
+LONGEST_PAUSE = 10.0
+
+
+def plain(signal: Signal) -> dict[str, Any]:
+    """A signal as the JSON document that is sent."""
+    said = datetime.fromtimestamp(signal.at / 1000, UTC).isoformat(timespec="milliseconds")
+    return {
+        "kind": signal.kind, "point": signal.point, "phase": signal.phase, "fields": signal.fields, "occurred_at": said,
+    }  # fmt: skip
+
+
+class StandInGateway:
+    """Sends what has happened since the place kept in a small file."""
+
+    def __init__(self, world: World, address: str, token: str, place: Path) -> None:
+        self.world, self.address, self.token, self.place = world, address, token, place
+        self._waiting: deque[Signal] = deque()
+
+    async def run(self) -> None:
+        """Until cancelled."""
+        now = time.time_ns() // 1_000_000
+        told = max(self._kept(), now - BUFFER)
+        headers = {"Authorization": f"Bearer {self.token}"}
+        async with httpx.AsyncClient(timeout=10, headers=headers, trust_env=False) as client:
+            while True:
+                now = time.time_ns() // 1_000_000
+                self._waiting.extend(self.world.signals(told, now))
+                told = now
+                await self._send_all(client)
+                self._keep(told)
+                await asyncio.sleep(LOOK)
+
+    async def _send_all(self, client: httpx.AsyncClient) -> None:
+        pause = 0.5
+        while self._waiting:
+            if await self._send(client, self._waiting[0]):
+                self._waiting.popleft()
+                pause = 0.5
+            else:
+                await asyncio.sleep(pause)
+                pause = min(LONGEST_PAUSE, pause * 2)
+
+    async def _send(self, client: httpx.AsyncClient, signal: Signal) -> bool:
+        try:
+            answer = await client.post(self.address, json=plain(signal))
+        except httpx.HTTPError:
+            return False
+        # A message that is refused for good must not hold up the others.
+        return answer.status_code == 202 or (
+            400 <= answer.status_code < 500 and answer.status_code not in (401, 408, 429)
+        )
+
+    def _kept(self) -> int:
+        try:
+            return int(json.loads(self.place.read_text())["told"])
+        except (OSError, ValueError, KeyError):
+            return 0
+
+    def _keep(self, told: int) -> None:
+        self.place.parent.mkdir(parents=True, exist_ok=True)
+        self.place.write_text(json.dumps({"told": told}))
