@@ -38,6 +38,8 @@ from dromikon.standins.soap import NAMES, Account
 from dromikon.standins.world.world import World
 
 DAY, SLICE = 86_400_000, 600_000
+#: What was raised this shortly before the demo begins waits for somebody real.
+LEFT_OPEN = 100 * 60_000
 PAST_DAYS = 7
 #: A session notices after about this long that a camera is gone.
 NOTICED_AFTER = 12_000
@@ -162,7 +164,7 @@ def live_through(start: int, end: int, say: Say) -> None:
             position = upto
             while engine.turn():
                 pass
-            operators.answer_until(virtual, leave_from=end - 2 * SLICE)
+            operators.answer_until(virtual, leave_from=end - LEFT_OPEN)
             engine.checkpoint()
             if (slice_start - start) % DAY < SLICE:
                 say(f"  {time.strftime('%A', time.gmtime(virtual / 1000))}: {engine.seq} journal entries")

@@ -91,6 +91,6 @@ def _people(seed: int, day: date, hour: float) -> int:
 def _flue(seed: int, day: date, hour: float) -> float:
     """The boiler fires in the early morning and in the evening; on some days the burner runs hot."""
     mood = dice(seed, "flue", day)
-    peak = 88.0 if mood.random() < 0.15 else 76.0
+    peak = 88.0 if mood.random() < 0.3 else 76.0
     fired = max(math.exp(-(((hour - 5.5) / 1.1) ** 2)), math.exp(-(((hour - 18.5) / 1.4) ** 2)))
     return round(38 + (peak - 38) * fired, 1)
