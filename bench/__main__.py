@@ -2,11 +2,13 @@
 
 import sys
 
-from bench import acknowledge, evaluation, frames, inbox_writes, latency
+from bench import acknowledge, evaluation, frames, inbox_writes, language, latency, rehearsal
 from bench.report import Result
 
 MEASURES = {
     "evaluation": evaluation.measure,
+    "language": language.measure,
+    "rehearsal": rehearsal.measure,
     "inbox": inbox_writes.measure,
     "frames": frames.measure,
     "acknowledge": acknowledge.measure,

@@ -129,7 +129,8 @@ LANGUAGE_CODE = "en-gb"
 USE_I18N = True
 USE_TZ = True
 TIME_ZONE = "UTC"
-DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
+#: A table of a list may have 5 MB; what is larger is refused before it is read.
+DATA_UPLOAD_MAX_MEMORY_SIZE = 5_500_000
 
 LOGGING = {
     "version": 1,

@@ -5,7 +5,7 @@ Ids are text. Field names are stable. Lists take `limit` and, where they can be 
 
 from typing import Any
 
-from django.core.exceptions import PermissionDenied
+from django.core.exceptions import PermissionDenied, RequestDataTooBig
 from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
@@ -233,6 +233,11 @@ def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
 @api.exception_handler(OperationalError)
 def _trouble(request: HttpRequest, error: OperationalError) -> HttpResponse:
     return unavailable(request)
+
+
+@api.exception_handler(RequestDataTooBig)
+def _too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
+    return api.create_response(request, {"error": "The request is larger than is read here (5 MB)."}, status=413)
 
 
 @api.exception_handler(Http404)

@@ -153,6 +153,10 @@ class Facts(Value):
         known = self._named.get(what, {}).get(id)
         return known.name if known is not None else None
 
+    def things(self, what: str) -> list[tuple[str, str]]:
+        """Id and name of every thing of a sort."""
+        return [(id, known.name) for id, known in self._named.get(what, {}).items()]
+
     def named(self, what: str, name: str) -> list[str]:
         """The ids of what bears a name."""
         return [id for id, known in self._named.get(what, {}).items() if known.name == name]

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from django.db import connection
+from pydantic_core import from_json
 
 from dromikon.core.events import Act, Event, Phase, Tick
 from dromikon.core.instants import Instant
@@ -78,7 +79,7 @@ def _events(site: str, since: int, end: int, kinds: set[str], points: set[str]) 
     if not kinds or not points:
         return
     marks = {"kinds": ",".join(["%s"] * len(kinds)), "points": ",".join(["%s"] * len(points))}
-    loads, phases = json.loads, _PHASES
+    loads, phases = from_json, _PHASES
     for row in _rows(_EVENTS.format(**marks), [site, *sorted(kinds), *sorted(points), since, end]):
         seq, kind, point, phase, at, occurred, received, device, fields, late, initial, chain = row
         yield Event(

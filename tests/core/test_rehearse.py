@@ -6,8 +6,9 @@ from hypothesis import strategies as st
 
 from dromikon.core.events import Act, Tick
 from dromikon.core.facts import LiveRule
+from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator
-from dromikon.core.rules.rehearse import Change, Stage, compare, rehearse, varied
+from dromikon.core.rules.rehearse import Change, Checkpoint, Stage, Variant, compare, rehearse, shares_cause, varied
 from tests.core.site import contact, crossing, facts, rule
 from tests.core.test_causes import ANY, MISSING, ORDER, REPEATED, TOGETHER
 from tests.core.test_evaluate import BEGINS, LASTING
@@ -160,3 +161,66 @@ def test_progress_is_told():
 
 def test_before_the_first_facts_there_is_nothing_to_rehearse():
     assert rehearse([crossing(1, 0)], [Stage(draft(1), 0, FOREVER)])[0].runs == []
+
+
+SWEPT = (
+    ("provided.of.1.value", [float(v) for v in range(30, 100, 5)]),
+    ("hold_off.seconds", [1.0, 5.0, 9.0, 30.0]),
+    ("hold_off.most", [1, 2, 3]),
+)
+DRAFT = rule(
+    provided={
+        "test": "all",
+        "of": [
+            {"test": "field", "field": "class", "op": "is", "value": "human"},
+            {"test": "field", "field": "confidence", "op": "at_least", "value": 60},
+        ],
+    },
+    hold_off={"seconds": 7},
+)
+
+
+@settings(max_examples=60, deadline=None)
+@given(STORY, st.sampled_from(SWEPT), st.sampled_from(["ignore", "join", "sum"]))
+def test_a_sweep_in_one_pass_counts_what_each_value_would_do_by_itself(story, swept, then):
+    journal, _, at = live(story)
+    path, values = swept
+    draft = {**DRAFT, "hold_off": {"seconds": 7, **({} if path.endswith("most") else {"then": then})}}
+    if path.endswith("most"):
+        draft["hold_off"]["most"] = 1
+    rules = [LiveRule(id="d", revision=1, document=d) for d in varied(draft, path, values)]
+    assert shares_cause(RuleDocument.model_validate(draft), path)
+    variants = [Variant(r, 0, at + 1) for r in rules]
+    rehearse(journal, [Stage(LiveRule(id="d", revision=1, document=draft), 0, at + 1, variants=variants)])
+    apart = rehearse(journal, [Stage(r, 0, at + 1) for r in rules])
+    assert [v.count for v in variants] == [len(r.runs) for r in apart]
+
+
+def test_a_number_of_the_cause_or_of_what_waits_for_it_is_not_shared():
+    document = RuleDocument.model_validate(rule(cause=LASTING))
+    assert not shares_cause(document, "cause.seconds")
+    assert not shares_cause(RuleDocument.model_validate(rule(again="ignore")), "provided.value")
+
+
+@settings(max_examples=60, deadline=None)
+@given(STORY, st.integers(1, 39))
+def test_begun_at_a_checkpoint_a_live_rule_makes_the_same_runs(story, place):
+    """The evaluator's rows at a moment are all that what comes after depends on."""
+    journal, runs, at = live(story)
+    if place >= len(journal):
+        return
+    known, evaluator = journal[0].facts, Evaluator(journal[0].facts)
+    for entry in journal[1:place]:
+        if isinstance(entry, Change):
+            known = entry.facts
+            evaluator.replace(known, entry.at)
+        else:
+            evaluator.apply(entry)
+    kept = Checkpoint(journal[place - 1].at, known, list(evaluator.state.all_rows()))
+    expected = []
+    for entry in journal[place:]:
+        outcome = evaluator.replace(entry.facts, entry.at) if isinstance(entry, Change) else evaluator.apply(entry)
+        expected += outcome.runs
+    for i in range(len(DOCUMENTS)):
+        (result,) = rehearse([kept, *journal[place:]], [Stage(None, 0, at + 1, only=f"r{i}")])
+        assert result.runs == [r for r in expected if r.rule == f"r{i}"]

@@ -1,5 +1,6 @@
 """Condition: a field of the event compared with a value."""
 
+import math
 from collections.abc import Callable
 from datetime import time
 from typing import Any, ClassVar, Literal
@@ -85,11 +86,29 @@ class FieldCondition(Condition):
     def compile(self, path: str, world: World) -> Test:
         if self.op in ("before", "after"):
             return self._compile_time(path, world)
+        if OPERATORS[self.op][2]:
+            return self._compile_number(path)
         holds, name = _comparison(self.op, self.value), self.field
 
         def test(event: Event, seen: list[Seen] | None) -> bool:
             value = event.fields.get(name)
             ok = value is not None and holds(value)
+            if seen is not None:
+                seen.append((path, ok, value))
+            return ok
+
+        return test
+
+    def _compile_number(self, path: str) -> Test:
+        """Numbers compare as numbers also when a device sends them as text."""
+        ends = [float(v) for v in (self.value if isinstance(self.value, tuple) else (self.value,))]
+        low = -math.inf if self.op == "at_most" else ends[0]
+        high, name = math.inf if self.op == "at_least" else ends[-1], self.field
+
+        def test(event: Event, seen: list[Seen] | None) -> bool:
+            value = event.fields.get(name)
+            number = value if type(value) is float else _number(value)
+            ok = number is not None and low <= number <= high
             if seen is not None:
                 seen.append((path, ok, value))
             return ok
@@ -138,17 +157,7 @@ class FieldCondition(Condition):
 
 
 def _comparison(op: str, wanted: Any) -> Callable[[Any], bool]:
-    """The test of one value. Numbers compare as numbers also when a device sends them as text."""
-    if op in ("at_least", "at_most", "between"):
-        low, high = (float(wanted[0]), float(wanted[1])) if op == "between" else (float(wanted), float(wanted))
-
-        def numeric(value: Any) -> bool:
-            number = _number(value)
-            if number is None:
-                return False
-            return (op == "at_most" or number >= low) and (op == "at_least" or number <= high)
-
-        return numeric
+    """The test of one value that is not compared as a number."""
     if op == "matches":
         pattern = re2.compile(str(wanted))
         return lambda value: pattern.search(str(value)) is not None
@@ -157,7 +166,7 @@ def _comparison(op: str, wanted: Any) -> Callable[[Any], bool]:
     values = {_plain(v) for v in (wanted if isinstance(wanted, tuple) else (wanted,))}
     if op == "is_not":
         return lambda value: _plain(value) not in values
-    return lambda value: _plain(value) in values
+    return lambda value: value in values or _plain(value) in values
 
 
 def _plain(value: Any) -> Any:

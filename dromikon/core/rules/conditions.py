@@ -30,10 +30,10 @@ class Every(Condition):
 
         def test(event: Event, seen: list[Seen] | None) -> bool:
             ok = True
-            if seen is None:
-                return all(one(event, None) for one in tests)
             for one in tests:
                 if not one(event, seen):
+                    if seen is None:
+                        return False
                     ok = False
             return ok
 
@@ -61,10 +61,10 @@ class AnyOf(Condition):
 
         def test(event: Event, seen: list[Seen] | None) -> bool:
             ok = False
-            if seen is None:
-                return any(one(event, None) for one in tests)
             for one in tests:
                 if one(event, seen):
+                    if seen is None:
+                        return True
                     ok = True
             return ok
 

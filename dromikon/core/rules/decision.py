@@ -12,7 +12,7 @@ from dromikon.core.rules.document import HoldOff
 
 def refusal(rule: CompiledRule, event: Event, at: Instant, seen: list[Seen] | None) -> str | None:
     """Why the rule does not even come to its hold-off; None when conditions and hours let it."""
-    if rule.id in event.chain:
+    if event.chain and rule.id in event.chain:
         return "circular"
     provided = rule.provided is None or rule.provided(event, seen)
     if rule.within_hours is None:
@@ -38,12 +38,16 @@ def quiet_until(part: HoldOff, row: dict[str, Any] | None, at: Instant) -> Insta
     return decides + window if decides > at - window else None
 
 
-def after_firing(part: HoldOff, row: dict[str, Any] | None, at: Instant) -> dict[str, Any]:
+def after_firing(part: HoldOff, before: dict[str, Any] | None, at: Instant) -> dict[str, Any]:
     """The row of a hold-off after a firing."""
     window = round(part.seconds * 1000)
-    before = row["at"] if row is not None else ()
-    moments = [moment for moment in before if moment > at - window][-part.most + 1 :] if part.most > 1 else []
-    return {"at": [*moments, at], "due": at + window}
+    known = before["at"] if before is not None and part.most > 1 else ()
+    moments = [moment for moment in known if moment > at - window][-part.most + 1 :]
+    row: dict[str, Any] = {"at": [*moments, at]}
+    if part.per == "field" or part.then != "ignore":
+        # Points and areas are few and may be remembered; fields have ever new values.
+        row["due"] = at + window
+    return row
 
 
 def after_repeat(part: HoldOff, row: dict[str, Any], at: Instant) -> dict[str, Any]:

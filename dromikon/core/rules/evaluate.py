@@ -13,14 +13,17 @@ from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import CLOCK
-from dromikon.core.rules.compile import CompiledRule, Index, build_index, compile_rule
-from dromikon.core.rules.condition import Seen
+from dromikon.core.rules.causes.base import FIRES, Answer, Memory
+from dromikon.core.rules.compile import CompiledRule, build_index, compile_rule
+from dromikon.core.rules.condition import Pair, Seen
 from dromikon.core.rules.decision import after_firing, after_repeat, quiet_until, refusal
 from dromikon.core.rules.outcome import NOTHING, Joined, Outcome, Run, Summed, Verdict
 from dromikon.core.rules.running import AGAIN, CHANGED, Runs
 from dromikon.core.rules.state import Row, RuleMemory, State
 from dromikon.core.stored import event_from_json
 
+#: A rule with its watcher's look at an event and its memory, ready at hand.
+Watching = tuple[CompiledRule, Callable[[Event, Memory], Answer | None], RuleMemory]
 #: Told whenever a cause has fired, before anything is decided: rule, event, journal time.
 Listener = Callable[[CompiledRule, Event, Instant], None]
 
@@ -35,7 +38,7 @@ class Evaluator:
         self.rules: dict[str, CompiledRule] = {}
         self.refused: dict[str, str] = {}
         self.listener: Listener | None = None
-        self._index: Index = {}
+        self._watching: dict[Pair, tuple[Watching, ...]] = {}
         self._compile(facts)
 
     def _compile(self, facts: Facts) -> None:
@@ -46,8 +49,11 @@ class Evaluator:
                 self.rules[live.id] = compile_rule(live, facts, self)
             except ValidationError as error:
                 self.refused[live.id] = str(error)
-        self._index = build_index(list(self.rules.values()), facts)
         self._memory = {rule: RuleMemory(self.state, rule) for rule in self.rules}
+        self._watching = {
+            pair: tuple((rule, rule.watcher.on_event, self._memory[rule.id]) for rule in rules)
+            for pair, rules in build_index(list(self.rules.values()), facts).items()
+        }
         # Whatever a rule is told of beyond what triggers it may be asked for by time.
         self._timed = frozenset(pair for rule in self.rules.values() for pair in rule.looks_at)
 
@@ -56,7 +62,7 @@ class Evaluator:
     def apply(self, entry: JournalEntry) -> Outcome:
         """Take one journal entry. Entries must come in order; rows due before the entry want a Tick first."""
         if isinstance(entry, Event):
-            return self._on_event(entry)
+            return self.on_event(entry)
         if isinstance(entry, Tick):
             return self._on_tick(entry)
         return self._on_act(entry)
@@ -105,33 +111,33 @@ class Evaluator:
 
     # -- entries -----------------------------------------------------------------------------------------------------
 
-    def _on_event(self, event: Event) -> Outcome:
-        if event.phase is Phase.BEGIN or event.phase is Phase.END:
-            self.state.put("", f"{event.kind}@{event.point}", {"on": event.phase is Phase.BEGIN})
-        outcome = self._show(event)
-        if (event.kind, event.point) in self._timed and event.phase is not Phase.END and not event.initial:
+    def on_event(self, event: Event) -> Outcome:
+        """Take one event: most of what `apply` is given."""
+        phase, pair = event.phase, (event.kind, event.point)
+        if phase is Phase.BEGIN or phase is Phase.END:
+            self.state.put("", f"{event.kind}@{event.point}", {"on": phase is Phase.BEGIN})
+        watching = self._watching.get(pair)
+        if watching is None:
+            outcome = NOTHING
+        else:
+            outcome = Outcome()
+            for rule, look, memory in watching:
+                if event.initial:
+                    outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, "initial"))
+                    continue
+                if phase is Phase.END:
+                    self.runs.ended(rule, f"{event.kind}@{event.point}", event.at, outcome)
+                answer = look(event, memory)
+                if answer is FIRES:
+                    self._decide(rule, event, event.seq, event.at, outcome)
+                elif answer is not None:
+                    self._consider(rule, event, answer, outcome)
+        if self._timed and pair in self._timed and phase is not Phase.END and not event.initial:
             # After the rules: an event is not its own predecessor.
             self.state.put("", f"last|{event.kind}@{event.point}", {"at": event.at})
         return outcome
 
-    def _show(self, event: Event) -> Outcome:
-        rules = self._index.get((event.kind, event.point))
-        if rules is None:
-            return NOTHING
-        outcome = Outcome()
-        if event.initial:
-            outcome.verdicts += [Verdict(event.seq, r.id, r.revision, "initial") for r in rules]
-            return outcome
-        for rule in rules:
-            self._consider(rule, event, outcome)
-        return outcome
-
-    def _consider(self, rule: CompiledRule, event: Event, outcome: Outcome) -> None:
-        if event.phase is Phase.END:
-            self.runs.ended(rule, f"{event.kind}@{event.point}", event.at, outcome)
-        answer = rule.watcher.on_event(event, self._memory[rule.id])
-        if answer is None:
-            return
+    def _consider(self, rule: CompiledRule, event: Event, answer: Answer, outcome: Outcome) -> None:
         if answer.ended:
             self.runs.ended(rule, f"{event.kind}@{event.point}", event.at, outcome)
         if answer.fires:
@@ -203,11 +209,12 @@ class Evaluator:
         if self.listener is not None:
             self.listener(rule, event, at)
         seen: list[Seen] = []
-        result, run = refusal(rule, event, at, seen), None
+        run: str | None = None
+        result = refusal(rule, event, at, seen)
         if result is None:
             result, run = self._kept_back(rule, event, at, seen, outcome)
         if result is not None:
-            outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, result, tuple(seen), run=run))
+            outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, result, tuple(seen), None, run))
             return
         self._fire(rule, event, seq, at, tuple(seen), outcome)
 

@@ -8,6 +8,7 @@ from pydantic import Field, ValidationError
 from ruamel.yaml import YAML
 from ruamel.yaml.error import YAMLError
 from ruamel.yaml.events import AliasEvent
+from ruamel.yaml.representer import SafeRepresenter
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.document import FORMAT, Problem, RuleDocument, depth, problems_of
@@ -51,10 +52,26 @@ def write(content: Any, syntax: Syntax) -> str:
         return json.dumps(content, indent=2, ensure_ascii=False) + "\n"
     out = io.StringIO()
     yaml = YAML(typ="safe", pure=True)
+    yaml.Representer = _Representer
     yaml.default_flow_style, yaml.width, yaml.allow_unicode = False, 120, True
     yaml.representer.sort_base_mapping_type_on_output = False
     yaml.dump(content, out)
     return out.getvalue()
+
+
+class _Representer(SafeRepresenter):
+    """Texts of several lines as blocks; what YAML would take for line breaks or cannot show is escaped."""
+
+    def represent_text(self, text: str) -> Any:
+        style = None
+        if not text.isprintable():
+            lines = text.split("\n")
+            shown = len(lines) > 1 and all(x.isprintable() and x == x.strip() for x in lines) and text == text.strip()
+            style = "|" if shown else '"'
+        return self.represent_scalar("tag:yaml.org,2002:str", text, style=style)
+
+
+_Representer.add_representer(str, _Representer.represent_text)
 
 
 def read_rules(text: bytes) -> list[Kept]:

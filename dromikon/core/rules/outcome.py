@@ -1,6 +1,6 @@
 """What the evaluator answers with."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from dromikon.core.events import Event
@@ -85,18 +85,34 @@ class Summed:
     until: Instant
 
 
-@dataclass(slots=True)
 class Outcome:
-    """Everything that follows from one journal entry. `events` are those that the clock made."""
+    """Everything that follows from one journal entry. `events` are those that the clock made.
 
-    verdicts: list[Verdict] = field(default_factory=list)
-    runs: list[Run] = field(default_factory=list)
-    orders: list[StepOrder] = field(default_factory=list)
-    ended: list[str] = field(default_factory=list)
-    dropped: list[Dropped] = field(default_factory=list)
-    joined: list[Joined] = field(default_factory=list)
-    sums: list[Summed] = field(default_factory=list)
-    events: list[Event] = field(default_factory=list)
+    One is made for each event that some rule looks at, and most have no more than verdicts: other lists come into being
+    when they are asked for.
+    """
+
+    __slots__ = ("dropped", "ended", "events", "joined", "orders", "runs", "sums", "verdicts")
+
+    verdicts: list[Verdict]
+    runs: list[Run]
+    orders: list[StepOrder]
+    ended: list[str]
+    dropped: list[Dropped]
+    joined: list[Joined]
+    sums: list[Summed]
+    events: list[Event]
+
+    def __init__(self) -> None:
+        self.verdicts = []
+        self.runs = []
+
+    def __getattr__(self, name: str) -> list[Any]:
+        if name not in Outcome.__slots__:
+            raise AttributeError(name)
+        made: list[Any] = []
+        setattr(self, name, made)
+        return made
 
 
 #: Shared by all entries that nothing follows from; never written to.

@@ -14,10 +14,12 @@ from dromikon.core.events import Event, JournalEntry, Tick
 from dromikon.core.facts import Facts, LiveRule
 from dromikon.core.instants import Instant
 from dromikon.core.rules.compile import CompiledRule, compile_rule
+from dromikon.core.rules.condition import Test
+from dromikon.core.rules.conditions import Every
 from dromikon.core.rules.decision import after_firing, after_repeat, quiet_until, refusal
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator
-from dromikon.core.rules.outcome import NOTHING, Outcome, Run
+from dromikon.core.rules.outcome import Outcome, Run
 from dromikon.core.rules.state import Row, RowKey, State
 
 
@@ -37,6 +39,7 @@ class Checkpoint(NamedTuple):
 
 
 Entry = JournalEntry | Change | Checkpoint
+CHANGES = (Change, Checkpoint)
 
 HOUR = 3_600_000
 #: Progress is told about this often, in entries.
@@ -92,15 +95,28 @@ class Variant:
         self._state = State()
         self._compiled: CompiledRule | None = None
 
+    @property
+    def conditions(self) -> tuple[Any, Any]:
+        """What decides before the hold-off."""
+        return self.rule.document.get("provided"), self.rule.document.get("hours")
+
     def compile(self, facts: Facts, world: Evaluator) -> None:
         """Facts have changed."""
         self._compiled = compile_rule(self.rule, facts, world)
 
-    def decide(self, event: Event, at: Instant) -> None:
-        """The cause has fired."""
+    def decide(self, event: Event, at: Instant, let_through: bool | None = None) -> bool:
+        """The cause has fired. Answers whether conditions and hours let it through; `let_through` is that answer when
+        a variant with the same conditions and hours has given it already."""
         rule = self._compiled
-        if rule is None or refusal(rule, event, at, None) is not None:
-            return
+        if rule is None:
+            return False
+        if let_through is None:
+            let_through = refusal(rule, event, at, None) is None
+        if let_through:
+            self._hold_off(rule, event, at)
+        return let_through
+
+    def _hold_off(self, rule: CompiledRule, event: Event, at: Instant) -> None:
         part, key_of = rule.document.hold_off, rule.hold_off_key
         if part is not None and key_of is not None:
             key = key_of(event)
@@ -112,6 +128,24 @@ class Variant:
             self._state.remember("", key, after_firing(part, row, at))
         if self.start <= at < self.end:
             self.count += 1
+
+
+def share_conditions(variants: Sequence[Variant]) -> Every | None:
+    """What the conditions of all variants have in common, when they are an "all of" that differs at one place: it is
+    asked once, and each variant is left with its own place. All of (common and own) is the same as before."""
+    trees = [v.rule.document.get("provided") for v in variants]
+    if len(trees) < 2 or not all(isinstance(t, dict) and t.get("test") == "all" for t in trees):
+        return None
+    parts = [list(t["of"]) for t in trees if t]
+    count = len(parts[0])
+    differing = [i for i in range(count) if any(len(p) != count or p[i] != parts[0][i] for p in parts)]
+    if len(differing) != 1 or count < 2:
+        return None
+    place = differing[0]
+    for variant, own in zip(variants, parts, strict=True):
+        document = {**variant.rule.document, "provided": own[place]}
+        variant.rule = variant.rule.model_copy(update={"document": document})
+    return Every(of=tuple(c for i, c in enumerate(parts[0]) if i != place))
 
 
 class Stage:
@@ -129,21 +163,27 @@ class Stage:
         self.result = Rehearsed()
         self._evaluator: Evaluator | None = None
         self._extra = 0
+        self._alike = bool(variants) and all(v.conditions == variants[0].conditions for v in variants)
+        self._common = share_conditions(variants)
+        self._in_common: Test | None = None
 
     def take(self, entry: Entry) -> None:
         """One journal entry, in order."""
         evaluator = self._evaluator
-        if isinstance(entry, Change | Checkpoint):
+        if type(entry) is Event and evaluator is not None:
+            # Nearly all entries: worth a way of their own to the same evaluator.
+            if evaluator.state.something_due(entry.at):
+                self._wake(entry.at, None)
+            outcome = evaluator.on_event(entry)
+            if outcome.verdicts:
+                self._note(outcome, entry.at)
+        elif isinstance(entry, CHANGES):
             self._change(entry)
         elif evaluator is not None:
-            wake = evaluator.state.next_due()
-            if wake is not None and wake <= entry.at:
-                # The journal's tick stands where the live evaluator woke: its place gives runs their reference.
-                self._wake(entry.at, entry.seq if isinstance(entry, Tick) else None)
+            # The journal's tick stands where the live evaluator woke: its place gives runs their reference.
+            self._wake(entry.at, entry.seq if isinstance(entry, Tick) else None)
             if not isinstance(entry, Tick):
-                outcome = evaluator.apply(entry)
-                if outcome is not NOTHING:
-                    self._note(outcome, entry.at)
+                self._note(evaluator.apply(entry), entry.at)
 
     def finish(self) -> Rehearsed:
         """Let what is still due within the period come."""
@@ -165,6 +205,8 @@ class Stage:
             self._evaluator.replace(staged, change.at)
         for variant in self.variants:
             variant.compile(staged, self._evaluator)
+        if self._common is not None:
+            self._in_common = self._common.compile("provided", self._evaluator)
 
     def _rows(self, change: Change | Checkpoint) -> Sequence[tuple[RowKey, Row]]:
         """What the evaluator knew: of the site as a whole, and, for live rules, of those that are rehearsed."""
@@ -175,6 +217,14 @@ class Stage:
         return [(key, row) for key, row in change.rows if key[0] == "" or self.only in (None, key[0])]
 
     def _share(self, rule: CompiledRule, event: Event, at: Instant) -> None:
+        if self._alike:
+            # Only hold-offs differ: conditions and hours are asked once for all.
+            if self.variants[0].decide(event, at):
+                for variant in self.variants[1:]:
+                    variant.decide(event, at, True)
+            return
+        if self._in_common is not None and not self._in_common(event, None):
+            return
         for variant in self.variants:
             variant.decide(event, at)
 

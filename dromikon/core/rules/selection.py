@@ -25,11 +25,14 @@ class Selection(Part):
 
     def resolve(self, facts: Facts, point_kinds: tuple[str, ...] = ()) -> frozenset[str]:
         """Ids of the site's points that are meant; `point_kinds` keeps only points that can send the kind at all."""
+        without = {p.id for p in self.but}
+        if not (self.everywhere or self.areas or self.tags or self.point_kinds or self.devices):
+            named = (facts.point_by_id.get(ref.id) for ref in self.points if ref.id not in without)
+            return frozenset(p.id for p in named if p is not None and (not point_kinds or p.kind in point_kinds))
         areas = set().union(*(facts.area_with_inner(a.id) for a in self.areas)) if self.areas else set()
         wanted = {p.id for p in self.points}
         devices = {d.id for d in self.devices}
         tags = set(self.tags)
-        without = {p.id for p in self.but}
         return frozenset(
             p.id
             for p in facts.points

@@ -91,6 +91,10 @@ class State:
             heapq.heappop(waiting)
         return None
 
+    def something_due(self, at: Instant) -> bool:
+        """Whether a row may be due by an instant; cheap, and sometimes wrongly yes."""
+        return bool(self._due) and self._due[0][0] <= at
+
     def pop_due(self, at: Instant) -> RowKey | None:
         """Take the next row that is due by `at` off the clock (the row itself stays)."""
         due = self.next_due()

@@ -88,5 +88,5 @@ def _first_fitting(place: Place, facts: Facts) -> Any:
     if place.what == "groups":
         filled = [{"id": g.id, "name": g.name} for g in facts.groups if g.roles or g.persons]
         return filled[:1] or [open_place]
-    things = {"list": facts.lists, "hours": facts.hours, "counter": facts.counters}[place.what]
-    return next(({"id": t.id, "name": t.name} for t in things), open_place)
+    things = facts.things(place.what)
+    return next(({"id": id, "name": name} for id, name in things), open_place)
