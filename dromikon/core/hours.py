@@ -176,6 +176,23 @@ class Hours(_Model):
     exceptions: tuple[DayException, ...] = Field(default=())
     calendars: tuple[Calendar, ...] = Field(default=(), max_length=5)
 
+    @field_validator("exceptions")
+    @classmethod
+    def _one_a_day(cls, value: tuple[DayException, ...]) -> tuple[DayException, ...]:
+        days = [e.date for e in value]
+        twice = next((d for d in days if days.count(d) > 1), None)
+        if twice is not None:
+            raise ValueError(f"{twice} is excepted twice; say once what holds that day")
+        return value
+
+    @field_validator("seasons")
+    @classmethod
+    def _each_reachable(cls, value: tuple[Season, ...]) -> tuple[Season, ...]:
+        for i, season in enumerate(value):
+            if any((s.start, s.end) == (season.start, season.end) for s in value[:i]):
+                raise ValueError(f"two weeks hold from {season.start} to {season.end}; the second never would")
+        return value
+
     def spans_on(self, day: date, place: Place) -> tuple[Span, ...]:
         """The spans that start on a day, as minutes of its wall clock."""
         exception = self._exception.get(day)

@@ -21,7 +21,8 @@ from dromikon.core.events import Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.outcome import Joined, Outcome, StepOrder
-from dromikon.core.rules.state import STATE_FORMAT, State
+from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
+from dromikon.core.rules.upgrade import upgraded
 from dromikon.daybook.models import Act, Checkpoint, EnginePosition, EvaluatorRow, Feed, Journal, Run, Step
 from dromikon.desk.models import Alarm
 from dromikon.engine.book import Book
@@ -70,11 +71,11 @@ class Engine:
         self.inbox_position, self.act_position = position.inbox, position.act
         self.sites = {}
         for site in Site.objects.all():
-            rows = EvaluatorRow.objects.filter(site=site.id, format=STATE_FORMAT).values_list("rule", "key", "row")
+            state = _state_of(site.id)
             # What the evaluator last ran with: changes since then are still to come as acts.
             kept = Journal.objects.filter(site=site.id, type="facts").order_by("-seq").first()
             facts = facts_from_json(kept.body) if kept else Facts(site=site.id, name=site.name, zone=site.zone)
-            self.sites[site.id] = Evaluator(facts, State([((rule, key), row) for rule, key, row in rows]))
+            self.sites[site.id] = Evaluator(facts, state)
             self._name_rules(facts)
         self.directory = Directory.read()
 
@@ -419,6 +420,22 @@ class Engine:
         inbox.prune(self._connection(), self.inbox_position, now - keep_inbox_ms)
         old = list(Feed.objects.filter(at__lt=now - keep_feed_ms).order_by("id").values_list("id", flat=True)[:500])
         Feed.objects.filter(id__in=old).delete()
+
+
+def _state_of(site: str) -> State:
+    """What the evaluator of a site knew. Rows of an earlier release are brought up to date, and kept so with the next
+    transaction; those of a later one are left alone, and nothing is known."""
+    by_format: dict[int, list[tuple[RowKey, Row]]] = {}
+    for rule, key, row, written in EvaluatorRow.objects.filter(site=site).values_list("rule", "key", "row", "format"):
+        by_format.setdefault(written, []).append(((rule, key), row))
+    state = State(by_format.pop(STATE_FORMAT, []))
+    for written, rows in by_format.items():
+        try:
+            for (rule, key), row in upgraded(rows, written):
+                state.put(rule, key, row)
+        except ValueError as error:
+            log.error("%s; site %s begins without them", error, site)
+    return state
 
 
 def read_raw(inbox_id: int) -> inbox.Message | None:

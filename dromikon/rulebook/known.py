@@ -6,7 +6,8 @@ from django.db import connection
 
 from dromikon.clock import now_ms
 from dromikon.core.rules.checks import Known
-from dromikon.daybook.models import Step
+from dromikon.core.rules.state import FORGOTTEN
+from dromikon.daybook.models import EvaluatorRow, Step
 
 WEEK, HOUR = 7 * 86_400_000, 3_600_000
 #: How long an answer is remembered, in seconds: counting a week's events takes a while.
@@ -30,7 +31,9 @@ def known_of(site: str) -> Known:
         busiest = {(kind, point): times for kind, point, times in cursor.fetchall()}
     calls = Step.objects.filter(site=site, action__in=("http", "webhook"), status=Step.Status.DONE)
     hosts = calls.values_list("target", flat=True).distinct()
-    known = Known(busiest, frozenset(h.removeprefix("host:") for h in hosts))
+    rows = EvaluatorRow.objects.filter(site=site, key=FORGOTTEN).values_list("rule", "row")
+    forgotten = {rule: int(row["count"]) for rule, row in rows}
+    known = Known(busiest, frozenset(h.removeprefix("host:") for h in hosts), forgotten)
     _remembered[site] = now, known
     return known
 

@@ -30,9 +30,9 @@ def read_document(content: Any) -> RuleDocument:
         raise Refused(problems_of(error)) from error
 
 
-def findings(access: Access, document: RuleDocument) -> list[Finding]:
-    """What the checks say of a document at this site."""
-    return check(document, facts_of(access.site), known_of(access.site.id))
+def findings(access: Access, document: RuleDocument, rule: str = "") -> list[Finding]:
+    """What the checks say of a document at this site; `rule` is the id of the rule it belongs to."""
+    return check(document, facts_of(access.site), known_of(access.site.id), rule)
 
 
 def rulebook_findings(access: Access) -> dict[str, list[Finding]]:

@@ -287,6 +287,15 @@ def test_any_document_survives_export_reads_as_a_sentence_and_evaluates_any_stre
     known = facts(document.to_json())
     words = plain(sentence(document, known))
     assert words.startswith("When ") and words.endswith(".")
+    steps = {f"response.{i}" for i in range(len(document.response))}
+    parts = (
+        {"cause", *steps, *(path for path, _ in document.provided.leaves("provided") if document.provided)}
+        if document.provided
+        else {"cause", *steps}
+    )
+    parts |= {part for part in ("hours", "hold_off", "stop") if getattr(document, part)}
+    parts |= {"again"} if document.again in ("extend", "ignore") else set()
+    assert parts <= {p.part for p in sentence(document, known)}, "no part is missing from the sentence"
     assert len(time_plan(document, known).bars) >= len(document.response)
     assert all(f.reason and f.path for f in check(document, known))
     evaluator, at = Evaluator(known), 0
@@ -297,7 +306,9 @@ def test_any_document_survives_export_reads_as_a_sentence_and_evaluates_any_stre
             evaluator.apply(Tick(10_000 + i, wake))
         phase = KINDS[kind].phases[i % len(KINDS[kind].phases)]
         for verdict in evaluator.apply(Event(i + 1, kind, point, phase, at, at, at, None, fields)).verdicts:
-            assert explain(document, known, verdict.outcome, list(verdict.seen), verdict.due)
+            lines = explain(document, known, verdict.outcome, list(verdict.seen), verdict.due)
+            told = {line.part for line in lines}
+            assert lines and (verdict.outcome != "fired" or told >= parts - {"stop"} - steps)
 
 
 def test_every_registered_part_has_a_label_and_every_kind_belongs_to_points():

@@ -145,6 +145,12 @@ def test_a_busy_kind_wants_a_hold_off():
     assert ("no-hold-off", "hold_off") not in found(rule(), Known(busiest_hour={("scene.line_crossed", "line2"): 40}))
 
 
+def test_a_rule_that_had_to_forget_subjects_says_so():
+    document = RuleDocument.model_validate(rule())
+    found = [f for f in check(document, SITE, Known(forgotten={"r7": 12}), "r7") if f.check == "forgets-subjects"]
+    assert "12 subjects" in found[0].reason and not check(document, SITE, Known(forgotten={"r7": 12}), "r8")
+
+
 def test_a_call_nobody_tested():
     document = rule(response=[{"do": "webhook", "url": "https://panel.invalid/x"}])
     assert ("not-tested", "response.0.url") in found(document)

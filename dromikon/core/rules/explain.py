@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
 from dromikon.core.rules.condition import Seen
-from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.document import HoldOff, RuleDocument
 from dromikon.core.rules.parts import seconds
 
 OUTCOMES = {
@@ -47,19 +47,19 @@ def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen]
     if outcome in ("extended", "still_running"):
         lines.append(Line("again", "when it comes again", OUTCOMES[outcome], "no steps pending or held", False))
     leaves = dict(document.provided.leaves("provided")) if document.provided else {}
+    if outcome == "fired":
+        seen = [*seen, *_nothing_kept_back(document)]
     for path, held, value in seen:
         if path == "hours" and document.hours:
             lines.append(_hours_line(document, facts, value, held))
         elif path == "hold_off" and document.hold_off:
-            until = f"{wall_clock(value, facts.zone):%H:%M:%S}"
+            said = (
+                f"quiet until {wall_clock(value, facts.zone):%H:%M:%S}" if value is not None else "a firing may follow"
+            )
+            lines.append(Line(path, "hold-off", said, _quiet_words(document.hold_off), held))
+        elif path == "again":
             lines.append(
-                Line(
-                    path,
-                    "hold-off",
-                    f"quiet until {until}",
-                    "a firing may follow" if document.hold_off.most > 1 else "no firing shortly before",
-                    False,
-                )
+                Line(path, "when it comes again", "no steps pending or held", "no steps pending or held", held)
             )
         else:
             leaf = leaves.get(path)
@@ -67,6 +67,18 @@ def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen]
                 label, said, wanted = leaf.explained(facts, document.cause.event_kind(), value)
                 lines.append(Line(path, label, said, wanted, held))
     return lines
+
+
+def _nothing_kept_back(document: RuleDocument) -> list[Seen]:
+    """Parts that would have kept a firing back, and did not."""
+    kept: list[Seen] = [("hold_off", True, None)] if document.hold_off else []
+    return [*kept, ("again", True, None)] if document.again in ("extend", "ignore") else kept
+
+
+def _quiet_words(part: HoldOff) -> str:
+    if part.most > 1:
+        return f"fewer than {part.most} firings in {seconds(part.seconds)}"
+    return f"no firing in the {seconds(part.seconds)} before"
 
 
 def _hours_line(document: RuleDocument, facts: Facts, at: int, held: bool) -> Line:

@@ -6,8 +6,9 @@ from urllib.parse import urlsplit
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.event import EventCause
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
+from dromikon.core.rules.state import CAP
 
-HOLD_OFF, TESTED = "no-hold-off", "not-tested"
+HOLD_OFF, TESTED, FORGETS = "no-hold-off", "not-tested", "forgets-subjects"
 #: More often than this in an hour wants a hold-off.
 BUSY = 20
 
@@ -29,6 +30,15 @@ def no_hold_off(reading: Reading) -> Iterator[Finding]:
     )
     mend = Mend("Quiet for 60 s per point", "hold_off", {"seconds": 60, "per": "point"})
     yield Finding(HOLD_OFF, "warning", "hold_off", reason, "Let repeats rest for a while, or join them.", mend)
+
+
+def forgets(reading: Reading) -> Iterator[Finding]:
+    """More subjects came within its windows than a rule may remember, so that the oldest were forgotten."""
+    count = reading.known.forgotten.get(reading.id, 0)
+    if count:
+        reason = f"{count} subjects were forgotten early: more than {CAP:,} different ones came within its windows."
+        hint = "Shorten the window, or join by something that has fewer values."
+        yield Finding(FORGETS, "warning", "cause", reason, hint)
 
 
 def not_tested(reading: Reading) -> Iterator[Finding]:
