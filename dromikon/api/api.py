@@ -11,6 +11,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
 
 from dromikon.api.base import Bearer, Error, Limit, Site, at_site
+from dromikon.api.hours import router as hours
 from dromikon.api.lists import router as lists
 from dromikon.api.rulebook import router as rulebook
 from dromikon.api.situation import router as situation
@@ -37,6 +38,7 @@ from dromikon.sources.services import last_seen
 from dromikon.web.middleware import unavailable
 
 api = NinjaAPI(title="Dromikon", version="1", urls_namespace="api", auth=Bearer(), docs_url=None)
+api.add_router("/hours", hours)
 api.add_router("/lists", lists)
 api.add_router("/rulebook", rulebook)
 api.add_router("/situation", situation)

@@ -1,0 +1,98 @@
+"""Hours, modes, counters and place over the API: what rules may name besides points."""
+
+import json
+
+import pytest
+
+from dromikon.core.instants import parse
+from dromikon.daybook.models import Act
+from dromikon.hours.models import Hours
+from dromikon.people.services import make_token
+from dromikon.sites.facts import facts_of
+from dromikon.sites.models import Site
+from tests.conftest import GARDENS
+
+pytestmark = pytest.mark.django_db
+DARK = {"seasons": [{"start": "01-01", "end": "12-31", "week": {"mon": ["sunset+15-sunrise"]}}]}
+
+
+@pytest.fixture
+def call(as_, client):
+    def send(method, path, content=None, user="ines"):
+        headers = {"Authorization": f"Bearer {make_token(as_(user).person, 't')}"}
+        body = json.dumps(content) if content is not None else ""
+        return client.generic(
+            method, f"/api/v1{path}?site={GARDENS}", body, content_type="application/json", headers=headers
+        )
+
+    return send
+
+
+def test_hours_are_made_replaced_and_deleted(call):
+    made = call("POST", "/hours", {"name": "Monday nights", "document": DARK}).json()
+    assert made["document"] == DARK and parse(made["starts"]) and parse(made["ends"])
+    changed = {**DARK, "exceptions": [{"date": "2026-12-28", "why": "closed"}]}
+    assert call("PUT", f"/hours/{made['id']}", {"name": "Nights", "document": changed}).json()["name"] == "Nights"
+    assert Act.objects.filter(type="facts", site=GARDENS).count() == 3, "the evaluator is told each time"
+    assert "Nights" in {h.name for h in facts_of(Site.objects.get(id=GARDENS)).hours}
+    assert (
+        call("DELETE", f"/hours/{made['id']}").status_code == 204 and not Hours.objects.filter(name="Nights").exists()
+    )
+
+
+@pytest.mark.parametrize(
+    ("document", "path", "words"),
+    [
+        ({"seasons": [{"start": "01-01", "end": "12-31", "week": {"mon": ["9-17"]}}]}, "document.seasons.0.week.mon", "is not a span"),
+        ({"exceptions": [{"date": "2026-12-24"}, {"date": "2026-12-24", "spans": ["09:00-12:00"]}]}, "document.exceptions", "excepted twice"),
+        ({"seasons": [DARK["seasons"][0]] * 2}, "document.seasons", "second never would"),
+        ({"calendars": [{"text": "no calendar"}]}, "document.calendars.0.text", "no iCalendar"),
+        ({"colour": 1}, "document.colour", ""),
+        ([], "", ""),
+    ],
+)  # fmt: skip
+def test_hours_that_contradict_themselves_or_cannot_be_read_say_where(call, document, path, words):
+    answer = call("POST", "/hours", {"name": "x", "document": document})
+    assert answer.status_code == 422
+    if path:
+        (problem, *_) = answer.json()["problems"]
+        assert problem["path"] == path and words in problem["message"]
+
+
+def test_modes_counters_and_place(call):
+    assert call("PUT", "/situation/modes", {"modes": ["day", "night"]}).json()["mode"] == "day"
+    made = call("POST", "/situation/counters", {"name": "Vans"}).json()
+    assert call("PUT", f"/situation/counters/{made['id']}", {"value": 3}).status_code == 202
+    assert call("PUT", "/situation/place", {"latitude": 60.1, "longitude": 24.9}).status_code == 204
+    facts = facts_of(Site.objects.get(id=GARDENS))
+    assert facts.modes == ("day", "night") and facts.place.latitude == 60.1 and made["id"] in facts.counter_by_id
+    assert call("DELETE", f"/situation/counters/{made['id']}").status_code == 204
+    assert [c["name"] for c in call("GET", "/situation").json()["counters"]] == ["Deliveries today"]
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "content", "user", "status"),
+    [
+        ("PUT", "/situation/mode", {"mode": "gone"}, "ines", 422),
+        ("PUT", "/situation/mode", {"mode": "works"}, "oskar", 403),
+        ("PUT", "/situation/modes", {"modes": ["a", "a"]}, "ines", 422),
+        ("PUT", "/situation/modes", {"modes": ["a"]}, "dara", 403),
+        ("PUT", "/situation/place", {"latitude": 91, "longitude": 0}, "ines", 422),
+        ("PUT", "/situation/counters/deliveries", {"value": -1}, "ines", 422),
+        ("DELETE", "/situation/counters/none", None, "ines", 422),
+        ("POST", "/hours", {"name": "x", "document": {}}, "oskar", 403),
+        ("POST", "/hours", {"name": " ", "document": {}}, "ines", 422),
+        ("DELETE", "/hours/none", None, "ines", 404),
+    ],
+)  # fmt: skip
+def test_what_may_not_be_done_is_refused(call, method, path, content, user, status):
+    assert call(method, path, content, user).status_code == status
+
+
+def test_the_mode_is_set_from_the_bar_by_those_who_may(as_, client):
+    for user, status in (("dara", 200), ("vera", 403)):
+        client.force_login(as_(user).person)
+        assert (
+            client.post(f"/s/{GARDENS}/mode", {"mode": "works"}, content_type="application/json").status_code == status
+        )
+        assert 'data-mode-set="works"' in client.get(f"/s/{GARDENS}/hours").content.decode()
