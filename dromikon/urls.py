@@ -10,6 +10,7 @@ from dromikon.desk import views as desk
 from dromikon.hours import views as hours
 from dromikon.lists import views as lists
 from dromikon.people import views as people
+from dromikon.rulebook import streaming
 from dromikon.rulebook import views as rulebook
 from dromikon.sources import views as sources
 from dromikon.web import views as web
@@ -38,7 +39,7 @@ urlpatterns = [
     path(SITE + "rulebook", rulebook.rulebook, name="rulebook"),
     path(SITE + "rulebook/new", rulebook.edit, name="rulebook.new"),
     path(SITE + "rulebook/preview", rulebook.preview, name="rulebook.preview"),
-    path(SITE + "rulebook/rehearse", rulebook.rehearse_rule, name="rulebook.rehearse"),
+    path(SITE + "rulebook/rehearse", streaming.rehearse_rule, name="rulebook.rehearse"),
     path(SITE + "rulebook/save", rulebook.save_rule, name="rulebook.save_new"),
     path(SITE + "rulebook/file", rulebook.rulebook_file, name="rulebook.file"),
     path(SITE + "rulebook/<str:rule_id>", rulebook.edit, name="rulebook.edit"),

@@ -24,7 +24,8 @@ LONGEST = 31 * DAY
 MOST_VALUES = 50
 #: The id of a draft that has no live rule; otherwise it takes the live rule's, so that answers its alarms got count.
 DRAFT = "draft"
-Progress = Callable[[int], None]
+#: Told the share that is done, from 0 to 1; what it raises ends the rehearsal.
+Progress = Callable[[float], None]
 
 
 class Sweep(BaseModel):
@@ -53,7 +54,7 @@ def rehearse_draft(
     start: Instant | None = None,
     end: Instant | None = None,
     sweep: Any = None,
-    progress: Progress = lambda done: None,
+    progress: Progress = lambda share: None,
 ) -> Report:
     """Run a draft over the journal; by default over the past seven days. Raises Refused with the path at fault."""
     document = read_document(content)
@@ -75,7 +76,11 @@ def rehearse_draft(
     watched = [document, *([read_document(live.document)] if live else [])]
     kinds, points = _concerned([*watched, *map(read_document, swept)] if apart else watched, facts)
     begin = since - round(max(d.reach for d in watched) * 1000)
-    results = rehearse(entries(access.site.id, begin, until, kinds, points), [*stages, *apart], progress)
+
+    def reached(at: Instant) -> None:
+        progress(max(0.0, min(1.0, (at - begin) / (until - begin))))
+
+    results = rehearse(entries(access.site.id, begin, until, kinds, points), [*stages, *apart], reached)
     compared = compare(results[0], results[1]) if live is not None else None
     counts = [v.count for v in variants] or [len(r.runs) for r in results[len(stages) :]]
     return Report(since, until, results[0], compared, list(zip(values, counts, strict=True)))

@@ -25,7 +25,6 @@ from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.rulebook.files import export_rules, import_rules
 from dromikon.rulebook.models import Rule
-from dromikon.rulebook.rehearsal import rehearse_draft, report_json
 from dromikon.rulebook.services import Overtaken, delete, findings, read_document, rulebook_findings, save, switch
 from dromikon.sites.facts import facts_of
 from dromikon.web.views import body_of, site_view
@@ -233,20 +232,6 @@ def preview(request: HttpRequest, access: Access) -> JsonResponse:
             ],
         }
     )
-
-
-@site_view(May.EDIT_RULES)
-def rehearse_rule(request: HttpRequest, access: Access) -> JsonResponse:
-    """POST {document, rule, sweep}: what the draft would have done in the past week."""
-    content = body_of(request)
-    if request.method != "POST" or not isinstance(content, dict):
-        return JsonResponse({"error": "POST {document, rule, sweep}."}, status=400)
-    live = _rule(access, str(content["rule"])) if content.get("rule") else None
-    try:
-        report = rehearse_draft(access, content.get("document"), live, sweep=content.get("sweep"))
-    except Refused as refused:
-        return JsonResponse({"problems": [p.model_dump() for p in refused.problems]}, status=422)
-    return JsonResponse(report_json(report))
 
 
 @site_view(May.EDIT_RULES)

@@ -1,19 +1,23 @@
 """Rehearsal over a real journal: the demo's past, the editor's draft, the API."""
 
+import asyncio
 import json
 
 import pytest
+from asgiref.sync import sync_to_async
 
 from dromikon.clock import now_ms
 from dromikon.core.rules.rehearse import Checkpoint, Stage, rehearse
 from dromikon.daybook.models import Journal, Run
 from dromikon.daybook.replay import entries
 from dromikon.demo import load
+from dromikon.people.access import access
 from dromikon.people.models import Person
 from dromikon.people.services import make_token
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.rehearsal import rehearse_draft
+from dromikon.rulebook.streaming import lines
 from dromikon.sites.facts import facts_of
 from tests.conftest import GARDENS, NURSERY
 
@@ -111,12 +115,41 @@ def test_only_the_events_that_concern_the_rule_are_read(past):
     assert len(journal) == Journal.objects.filter(site=GARDENS).exclude(type="event").count()
 
 
+def streamed(person, body):
+    """The lines of the editor's rehearsal."""
+    content = json.loads(body)
+
+    async def read():
+        found = await sync_to_async(access)(person, GARDENS)
+        return [json.loads(line) async for line in lines(found, content)]
+
+    return asyncio.run(read())
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_rehearsal_tells_its_progress_and_ends_when_nobody_listens(past, monkeypatch):
+    person = Person.objects.get(username="ines")
+    body = {"document": Rule.objects.get(id="jetty-closed").document}
+    monkeypatch.setattr("dromikon.core.rules.rehearse.TELL_EVERY", 1)
+    told = [line["progress"] for line in streamed(person, json.dumps(body))[:-1]]
+    assert told == sorted(told) and told[0] >= 0 and told[-1] <= 1 and len(told) > 5
+
+    async def leave():
+        stream = lines(await sync_to_async(access)(person, GARDENS), body)
+        await anext(stream)
+        await stream.aclose()
+
+    monkeypatch.setattr("dromikon.rulebook.streaming.report_json", lambda report: pytest.fail("it went on to the end"))
+    asyncio.run(leave())
+
+
+@pytest.mark.django_db(transaction=True)
 def test_editor_and_api_say_the_same(past, client):
     person = Person.objects.get(username="ines")
     document = Rule.objects.get(id="jetty-closed").document
     client.force_login(person)
     body = json.dumps({"document": document, "rule": "jetty-closed"})
-    page = client.post(f"/s/{GARDENS}/rulebook/rehearse", body, content_type="application/json").json()
+    page = streamed(person, body)[-1]["report"]
     headers = {"Authorization": f"Bearer {make_token(person, 't')}"}
     answer = client.post(
         f"/api/v1/rules/rehearse?site={GARDENS}", body, content_type="application/json", headers=headers
@@ -125,10 +158,6 @@ def test_editor_and_api_say_the_same(past, client):
     assert answer.status_code == 200 and {**api, "start": "", "end": ""} == {**page, "start": "", "end": ""}
     assert (api["count"], api["same"], api["new"], api["gone"]) == (7, 7, [], [])
     bad = json.dumps({"document": {**document, "cause": {}}})
-    assert (
-        client.post(f"/s/{GARDENS}/rulebook/rehearse", bad, content_type="application/json")
-        .json()["problems"][0]["path"]
-        .startswith("cause")
-    )
+    assert streamed(person, bad)[-1]["problems"][0]["path"].startswith("cause")
     client.force_login(Person.objects.get(username="vera"))
     assert client.post(f"/s/{GARDENS}/rulebook/rehearse", body, content_type="application/json").status_code == 403

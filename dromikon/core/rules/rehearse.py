@@ -256,14 +256,15 @@ def shares_cause(document: RuleDocument, path: str) -> bool:
 
 
 def rehearse(
-    entries: Iterable[Entry], stages: list[Stage], progress: Callable[[int], None] = lambda done: None
+    entries: Iterable[Entry], stages: list[Stage], progress: Callable[[Instant], None] = lambda reached: None
 ) -> list[Rehearsed]:
-    """One pass over the journal for any number of stages: a draft, the live revision, and each value of a sweep."""
+    """One pass over the journal for any number of stages: a draft, the live revision, and each value of a sweep. Every
+    now and then `progress` is told which moment has been reached; what it raises ends the rehearsal."""
     for number, entry in enumerate(entries):
         for stage in stages:
             stage.take(entry)
         if number % TELL_EVERY == 0:
-            progress(number)
+            progress(entry.at)
     return [stage.finish() for stage in stages]
 
 

@@ -10,7 +10,7 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("editor", () => ({
     doc: json("document"), catalogue: json("catalogue"), view: "parts", text: "", textProblem: "", pick: "",
     findings: [], problems: [], enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false,
-    conditions: [], treeTooRich: false, history: [], future: [], rehearsal: null, rehearsing: false, sweep: null,
+    conditions: [], treeTooRich: false, history: [], future: [], rehearsal: null, rehearsing: false, share: 0, sweep: null,
     priorities: ["critical", "high", "medium", "low"], sounds: ["none", "chime", "call", "urgent"], holdOffPer: ["rule", "point", "area"],
 
     init() {
@@ -208,7 +208,7 @@ document.addEventListener("alpine:init", () => {
     },
 
     // -- rehearsal: what the draft would have done in the past week, and how that moves with its first number ------------------
-    get rehearsalState() { return this.rehearsing ? "rehearsing …" : ""; },
+    get rehearsalState() { return this.rehearsing ? (this.share ? `rehearsing … ${Math.round(this.share * 100)} %` : "rehearsing …") : ""; },
     get rehearsalCount() { return this.rehearsal ? `${this.rehearsal.count} run${this.rehearsal.count === 1 ? "" : "s"}` : ""; },
     get rehearsalBeside() {
       const r = this.rehearsal;
@@ -242,7 +242,10 @@ document.addEventListener("alpine:init", () => {
       this.rehearsing = true;
       const asked = (this.asked = (this.asked || 0) + 1);
       const content = { document: copy({ ...this.doc, name: this.doc.name || "unnamed" }), rule: this.rule || null };
-      const ask = (more) => dromikon.send("POST", `/s/${site}/rulebook/rehearse`, { ...content, ...more }).catch(() => null);
+      // A newer number ends the rehearsal of the older one.
+      if (this.leave) this.leave.abort();
+      this.leave = new AbortController();
+      const ask = (more) => this.listen({ ...content, ...more }, this.leave.signal).catch(() => null);
       const answer = await ask({});
       if (this.asked !== asked) return;
       this.rehearsal = answer;
@@ -252,8 +255,26 @@ document.addEventListener("alpine:init", () => {
       const swept = answer && number ? await ask({ rule: null, sweep: { path: number.path, values: number.values } }) : null;
       if (this.asked !== asked) return;
       this.rehearsing = false;
+      this.share = 0;
       this.sweep = swept ? { ...number, points: swept.sweep } : null;
       if (swept) this.$nextTick(() => this.drawRehearsal(answer));
+    },
+    /** Reads the rehearsal's lines: its progress, and at last its report. */
+    async listen(content, signal) {
+      const token = document.cookie.split("; ").find((c) => c.startsWith("csrftoken="))?.slice(10) || "";
+      const answer = await fetch(`/s/${site}/rulebook/rehearse`, { method: "POST", signal, headers: { "Content-Type": "application/json", "X-CSRFToken": token }, body: JSON.stringify(content) });
+      if (!answer.ok) return null;
+      const reader = answer.body.pipeThrough(new TextDecoderStream()).getReader();
+      let rest = "";
+      for (;;) {
+        const { value, done } = await reader.read();
+        if (done) return null;
+        const lines = (rest + value).split("\n");
+        rest = lines.pop();
+        for (const line of lines.filter(Boolean).map((text) => JSON.parse(text))) {
+          if (line.progress !== undefined) this.share = line.progress; else return line.report || null;
+        }
+      }
     },
     drawRehearsal(r) {
       const make = (svg, name, attributes, words) => {
