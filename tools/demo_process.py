@@ -70,10 +70,11 @@ def start_demo(folder: Path, log: Path | None = None) -> Demo:
     process = subprocess.Popen([sys.executable, "-m", "dromikon", "demo"], env=environment, stdout=out, stderr=out)
     base = "http://127.0.0.1"
     demo = Demo(process, folder, f"{base}:{ports[0]}", f"{base}:{ports[1]}", f"{base}:{ports[2]}")
-    deadline = time.monotonic() + 120
+    deadline = time.monotonic() + 240
     while not _healthy(demo):
         if process.poll() is not None or time.monotonic() > deadline:
-            process.kill()
+            if process.poll() is None:
+                demo.stop()
             raise RuntimeError(f"the demo did not start; see {out.name}")
         time.sleep(0.3)
     return demo

@@ -21,6 +21,7 @@ VIEWS = (
     ("trace", "ines", "night", f"{G}/daybook", 2, "[data-recent] tr td a"),
     ("rulebook", "ines", "day", f"{G}/rulebook", 2, None),
     ("rule-editor", "ines", "day", f"{N}/rulebook/yard-linger", 2, None),
+    ("lists", "ines", "day", f"{G}/lists/garden-staff", 1, None),
     ("archive", "oskar", "day", f"{G}/archive", 3, "[data-bookmark]"),
     ("sources", "ines", "day", f"{N}/sources", 3, None),
     ("hours", "ines", "day", f"{G}/hours", 1, None),

@@ -3,6 +3,7 @@ messages, the inbox and the real engine, in the time of those days."""
 
 import json
 import random
+import sqlite3
 import time
 from collections.abc import Callable, Iterator
 from contextlib import closing
@@ -37,7 +38,7 @@ from dromikon.standins.run import CLOCK_OFFSETS, PASSWORD, RECORDER_TOKEN, USER,
 from dromikon.standins.soap import NAMES, Account
 from dromikon.standins.world.world import World
 
-DAY, SLICE = 86_400_000, 600_000
+DAY, SLICE = 86_400_000, 1_800_000
 #: What was raised this shortly before the demo begins waits for somebody real.
 LEFT_OPEN = 100 * 60_000
 PAST_DAYS = 7
@@ -143,34 +144,69 @@ def _sources(sites: dict[str, Site], areas: dict[str, Area]) -> None:
 
 
 def live_through(start: int, end: int, say: Say) -> None:
-    """Feed the engine what the cameras told between two instants, in slices, with operators who answer."""
+    """Feed the engine what cameras and gateway told between two instants, with operators who answer."""
     world = World(journal=config.data() / "standins" / "provocations.jsonl")
-    virtual = start
-    engine = Engine(clock=lambda: virtual)
-    engine.load()
-    operators = Operators()
-    messages = list(told(world, start, end))
-    messages.sort(key=lambda m: m.received_at)
-    position = 0
+    messages = sorted(told(world, start, end), key=lambda m: m.received_at)
     with closing(inbox.connect(config.inbox_path())) as connection:
         connection.execute("PRAGMA synchronous=OFF")
-        for slice_start in range(start, end, SLICE):
-            virtual = min(slice_start + SLICE, end)
-            upto = position
-            while upto < len(messages) and messages[upto].received_at < virtual:
-                upto += 1
-            if upto > position:
-                inbox.append(connection, messages[position:upto])
-            position = upto
-            while engine.turn():
-                pass
-            operators.answer_until(virtual, leave_from=end - LEFT_OPEN)
-            engine.checkpoint()
-            if (slice_start - start) % DAY < SLICE:
-                say(f"  {time.strftime('%A', time.gmtime(virtual / 1000))}: {engine.seq} journal entries")
-    while engine.turn():
-        pass
-    engine.close()
+        past = Past(connection, messages, start, leave_from=end - LEFT_OPEN)
+        for day in range(start, end, DAY):
+            past.live_until(min(day + DAY, end))
+            say(f"  {time.strftime('%A', time.gmtime(day / 1000))}: {past.engine.seq} journal entries")
+        past.engine.close()
+
+
+class Past:
+    """Past time at work: messages, the engine, and operators who answer in their own time.
+
+    When an alarm is to be answered within a stretch that was just lived, the stretch is undone and lived again up to that
+    moment, so that what waits for an answer sees it when it came.
+    """
+
+    def __init__(
+        self, connection: sqlite3.Connection, messages: list[inbox.Message], start: int, leave_from: int
+    ) -> None:
+        self.inbox, self.messages, self.now = connection, messages, start
+        self.operators = Operators(leave_from)
+        self.engine = Engine(clock=lambda: self.now, hold=0.4)
+        self.engine.load()
+        self._fed = 0
+
+    def live_until(self, end: int) -> None:
+        while self.now < end:
+            until = min(self.now + SLICE, end)
+            answered = self._try(until)
+            if answered is not None:
+                until = answered
+                self._live(until)
+            self.operators.answer(until)
+            self.engine.checkpoint()
+
+    def _try(self, until: int) -> int | None:
+        """Live until an instant; when an answer was due before, undo it and say when."""
+        begun, fed = self.now, self._fed
+        with transaction.atomic():
+            self._live(until)
+            answered = self.operators.next_answer()
+            undone = answered is not None and begun < answered < until
+            transaction.set_rollback(undone)
+        if not undone:
+            return None
+        self.engine.load()
+        with self.inbox:
+            self.inbox.execute("DELETE FROM message WHERE id > ?", [self.engine.inbox_position])
+        self.now, self._fed = begun, fed
+        return answered
+
+    def _live(self, until: int) -> None:
+        upto = self._fed
+        while upto < len(self.messages) and self.messages[upto].received_at < until:
+            upto += 1
+        if upto > self._fed:
+            inbox.append(self.inbox, self.messages[self._fed : upto])
+        self.now, self._fed = until, upto
+        while self.engine.turn():
+            pass
 
 
 def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
@@ -223,24 +259,35 @@ def _standalone(message: str) -> bytes:
 
 
 class Operators:
-    """The garden's operators, who answer what comes up on the desk after a while, as people do."""
+    """The garden's operators, who answer what comes up on the desk after a while, as people do. What is raised from
+    `leave_from` on waits for somebody real."""
 
-    def __init__(self) -> None:
-        self._random = random.Random("operators")
-        self._due: dict[int, int] = {}
+    def __init__(self, leave_from: int) -> None:
+        self.leave_from = leave_from
 
-    def answer_until(self, at: int, leave_from: int) -> None:
-        """Answer what is due by an instant; what was raised from `leave_from` on waits for somebody real."""
-        for alarm in Alarm.objects.filter(state__in=OPEN_TO_ANSWER, raised_at__lt=leave_from):
-            due = self._due.setdefault(alarm.pk, alarm.raised_at + round(self._random.lognormvariate(3.6, 0.9) * 1000))
-            if due <= at:
-                self._answer(alarm, due)
+    def next_answer(self) -> int | None:
+        """When the next of the waiting alarms is answered."""
+        return min((self._moment(a) for a in self._waiting()), default=None)
+
+    def answer(self, until: int) -> None:
+        """Answer what is due by an instant."""
+        for alarm in self._waiting():
+            moment = self._moment(alarm)
+            if moment <= until:
+                self._answer(alarm, moment)
+
+    def _waiting(self) -> list[Alarm]:
+        return list(Alarm.objects.filter(state__in=OPEN_TO_ANSWER, raised_at__lt=self.leave_from))
+
+    def _moment(self, alarm: Alarm) -> int:
+        """Always the same for an alarm, however often its time is lived."""
+        return alarm.raised_at + round(random.Random(alarm.run).lognormvariate(3.6, 0.9) * 1000)
 
     def _answer(self, alarm: Alarm, at: int) -> None:
-        person = Person.objects.get(
-            username=self._random.choice(("oskar", "opal")) if alarm.site_id == quillmere.GARDENS else "oskar"
-        )
-        note, tags = self._random.choice(rulebook.ANSWERS.get(alarm.rule, (("Seen.", ()),)))
+        rnd = random.Random(f"answer/{alarm.run}")
+        names = ("oskar", "opal") if alarm.site_id == quillmere.GARDENS else ("oskar",)
+        note, tags = rnd.choice(rulebook.ANSWERS.get(alarm.rule, (("Seen.", ()),)))
+        person = Person.objects.get(username=rnd.choice(names))
         answer(access(person, alarm.site_id), alarm.pk, note, tags, at=at)
 
 

@@ -47,10 +47,11 @@ class Superseded(Exception):
 
 
 class Engine:
-    """One per installation; `main` holds a file lock besides. `clock` gives ms UTC."""
+    """One per installation; `main` holds a file lock besides. `clock` gives ms UTC; `hold` is about how long a
+    transaction may hold the writer, in seconds."""
 
-    def __init__(self, clock: Callable[[], int] = now_ms) -> None:
-        self.clock = clock
+    def __init__(self, clock: Callable[[], int] = now_ms, hold: float = TURN) -> None:
+        self.clock, self.hold = clock, hold
         self.sites: dict[str, Evaluator] = {}
         self.rule_names: dict[str, str] = {}
         self.directory = Directory()
@@ -111,7 +112,7 @@ class Engine:
         started = time.perf_counter()
         if self._attempt(stored, []) and stored:
             self.spent = time.perf_counter() - started
-            self.batch = max(5, min(LARGEST_BATCH, int(self.batch * min(2.0, TURN / self.spent)) + 1))
+            self.batch = max(5, min(LARGEST_BATCH, int(self.batch * min(2.0, self.hold / self.spent)) + 1))
         return len(stored)
 
     def _attempt(self, stored: list[inbox.Stored], acts: list[Act]) -> bool:

@@ -1,4 +1,4 @@
-"""Sensors: temperatures, humidity, wind, people counted, regions measured. Each tells its value every ten minutes, and
+"""Sensors: temperatures, humidity, wind, people counted, regions measured. Each tells its value every twenty minutes, and
 at once while it changes quickly."""
 
 import math
@@ -8,7 +8,7 @@ from datetime import date
 from dromikon.standins.world.days import instant, opening
 from dromikon.standins.world.plant.signals import Provoked, Signal, around, dice, names_of
 
-EVERY, DAY = 600_000, 86_400_000
+EVERY, DAY = 1_200_000, 86_400_000
 #: A freezer warms by this many degrees an hour with its door ajar, and cools back faster.
 WARMS, COOLS = 48.0, 70.0
 FREEZER = -21.0

@@ -29,7 +29,7 @@ def _palm_door(seed: int, day: date) -> Iterator[Signal]:
     rnd, hours = dice(seed, "palm door", day), opening(day)
     if not hours:
         return
-    for at in at_times(rnd, day, hours[0], hours[1], 7):
+    for at in at_times(rnd, day, hours[0], hours[1], 4):
         yield from state(at, rnd.uniform(4, 11), "door.open", "palm-door")
     if day.weekday() == TUESDAY:
         # Deliveries of plants: the door is wedged open.
