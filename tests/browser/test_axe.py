@@ -16,6 +16,8 @@ VIEWS = (
     f"{G}/daybook",
     f"{G}/rulebook",
     f"{G}/rulebook/jetty-closed",
+    f"{G}/rulebook/new",
+    f"{G}/lists/garden-staff",
     f"{G}/archive",
     f"{G}/sources",
     f"{G}/hours",

@@ -96,3 +96,9 @@ def test_the_mode_is_set_from_the_bar_by_those_who_may(as_, client):
             client.post(f"/s/{GARDENS}/mode", {"mode": "works"}, content_type="application/json").status_code == status
         )
         assert 'data-mode-set="works"' in client.get(f"/s/{GARDENS}/hours").content.decode()
+
+
+def test_the_kit_shows_its_parts_to_integrators(as_, client):
+    client.force_login(as_("ines").person)
+    page = client.get("/kit").content.decode()
+    assert "Sentence" in page and 'data-mode-set="works"' in page

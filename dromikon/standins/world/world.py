@@ -20,7 +20,7 @@ from dromikon.standins.world.sky import light
 from dromikon.standins.world.tracks import Actor
 
 #: The day on which the yard camera was unplugged for an hour, by date ordinal modulo seven.
-OUTAGE_WEEKDAY, OUTAGE_HOUR = 3, 14.1
+OUTAGE_WEEKDAY, OUTAGE_HOUR = 3, 6.2
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,118 @@
+"""Steps that leave the building by recorder and HTTP: recorded and protected, stills kept, calls made once."""
+
+import asyncio
+import hashlib
+
+import httpx
+import pytest
+from asgiref.sync import sync_to_async
+from starlette.applications import Starlette
+from starlette.responses import Response
+from starlette.routing import Route
+
+from dromikon import config
+from dromikon.archive.models import Snapshot
+from dromikon.clock import now_ms
+from dromikon.core.rules.actions.base import Delivery
+from dromikon.daybook.models import Step
+from dromikon.rulebook.services import save, switch
+from dromikon.sources.models import Recorder
+from dromikon.standins.picture.frame import Studio
+from dromikon.standins.recorder import StandInRecorder
+from dromikon.standins.run import RECORDER_TOKEN
+from dromikon.standins.world.world import World
+from tests.web.test_deliver import step, work
+
+pytestmark = pytest.mark.django_db(transaction=True)
+CROSSED = {
+    "cause": "event",
+    "kind": "scene.line_crossed",
+    "phase": "pulse",
+    "where": {"points": [{"id": "jetty-line"}]},
+}
+
+
+@pytest.fixture
+def crossed(bench, as_, standins):
+    """`crossed(steps)`: a rule with those steps, live, and a crossing half a minute ago."""
+    Recorder.objects.update(address=standins["recorder"])
+
+    def make(*steps):
+        rule = save(as_("ines"), {"name": "R", "cause": CROSSED, "response": list(steps)})
+        switch(as_("ines"), rule, True)
+        bench.run()
+        bench.cross(at=now_ms() - 30_000, confidence=40.0)
+        bench.run()
+        return rule
+
+    return make
+
+
+def test_a_stretch_is_recorded_and_protected_once_for_each_camera(crossed, serve, tmp_path):
+    recorder = StandInRecorder(Studio(World(), tmp_path), RECORDER_TOKEN)
+    crossed({"do": "record", "before": 5, "beyond": 10})
+    Recorder.objects.update(address=serve(recorder.app()))
+    asyncio.run(work())
+    assert set(Step.objects.filter(action="record").values_list("target", "status")) == {("jetty", "done")}
+    (asked,), (kept,) = recorder.asked, recorder.protected
+    assert asked["channel"] == kept["channel"] == "jetty" and asked["end"] - asked["start"] == 15_000
+    assert kept["why"].startswith("run ")
+
+
+def test_stills_are_kept_for_each_moment_and_hashed(crossed):
+    crossed({"do": "snapshot", "moments": [-4, 0, 6]})
+    asyncio.run(work())
+    stills = list(Snapshot.objects.order_by("at"))
+    assert [s.at - stills[1].at for s in stills] == [-4_000, 0, 6_000]
+    for still in stills:
+        kept = (config.data() / "snapshots" / still.file).read_bytes()
+        assert hashlib.sha256(kept).hexdigest() == still.sha256 and kept[:3] == b"\xff\xd8\xff"
+
+
+def test_a_still_whose_moment_is_yet_to_come_is_fetched_when_it_has(crossed):
+    crossed({"do": "snapshot", "moments": [33]})
+    asyncio.run(work(times=2))
+    waiting = Step.objects.get(action="snapshot")
+    assert waiting.status == "due" and waiting.attempts == 1 and "no recording" in waiting.answer
+
+
+async def calls(serve, delivery, *answers):
+    """How an HTTP step ends when the other side answers so, and what arrived there."""
+    got = []
+
+    async def receive(request):
+        got.append((request.method, await request.body(), request.headers["content-type"]))
+        answer = answers[min(len(got), len(answers)) - 1]
+        if answer is None:
+            await asyncio.sleep(1)
+        return Response(status_code=answer or 200)
+
+    address = serve(Starlette(routes=[Route("/x", receive, methods=["PUT"])]))
+    payload = {"method": "PUT", "url": f"{address}/x", "body": '{"a": "b"}'}
+    one = await sync_to_async(step)(delivery, run=str(delivery), action="http", payload=payload, lane="host", expires=now_ms() + 60_000)
+    await work()
+    await work(lambda: now_ms() + 2_000)
+    return (await Step.objects.aget(pk=one.pk)), got
+
+
+@pytest.mark.parametrize(("answer", "status"), [(200, "done"), (404, "failed"), (500, "failed")])
+async def test_a_call_goes_out_once_and_its_answer_is_kept(serve, answer, status):
+    one, got = await calls(serve, Delivery.ONCE_ONLY, answer)
+    assert (one.status, one.answer, len(got)) == (status, f"HTTP {answer}", 1)
+    assert got[0] == ("PUT", b'{"a": "b"}', "application/json")
+
+
+async def test_a_call_without_an_answer_is_unconfirmed_and_never_repeated_unless_it_may_be(serve, monkeypatch):
+    whole = httpx.AsyncClient.__init__
+    monkeypatch.setattr(httpx.AsyncClient, "__init__", lambda self, **more: whole(self, **{**more, "timeout": 0.3}))
+    one, got = await calls(serve, Delivery.ONCE_ONLY, None)
+    assert (one.status, len(got)) == ("unconfirmed", 1)
+    one, got = await calls(serve, Delivery.REPEATABLE, None, 200)
+    assert (one.status, len(got)) == ("done", 2)
+
+
+async def test_nobody_is_called_who_is_not_allowed():
+    payload = {"method": "GET", "url": "http://metadata.invalid/", "body": ""}
+    one = await sync_to_async(step)(action="http", payload=payload, lane="host")
+    await work()
+    assert "not allowed" in (await Step.objects.aget(pk=one.pk)).answer
