@@ -8,7 +8,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ('desk', '0002_initial'),
-        ('sites', '0002_site_latitude_site_longitude_site_modes_counter'),
+        ('sites', '0002_situation'),
     ]
 
     operations = [

@@ -10,7 +10,7 @@ class Migration(migrations.Migration):
     initial = True
 
     dependencies = [
-        ('sites', '0002_site_latitude_site_longitude_site_modes_counter'),
+        ('sites', '0002_situation'),
     ]
 
     operations = [
