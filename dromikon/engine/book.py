@@ -163,5 +163,7 @@ class Book:
 def _sum_text(summed: Summed, rule_names: dict[str, str]) -> str:
     """One line for all that a hold-off kept back."""
     name = rule_names.get(summed.rule, summed.rule)
-    span = seconds(max(1, round((summed.until - summed.since) / 1000)))
-    return f"{summed.count} more of “{name}” within {span}, kept back"
+    span = max(1, round((summed.until - summed.since) / 1000))
+    if span >= 120:
+        span = round(span / 60) * 60
+    return f"{summed.count} more of “{name}” within {seconds(span)}, kept back"

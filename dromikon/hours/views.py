@@ -38,7 +38,10 @@ def _coming_week(document: HoursDocument, now: int, place: Place) -> list[dict[s
     for i in range(7):
         day = today + timedelta(days=i)
         spans = [(s, min(e, 1440)) for s, e in document.spans_on(day, place)]
-        spans += [(0, e - 1440) for _, e in document.spans_on(day - timedelta(days=1), place) if e > 1440]
+        spans += [
+            (max(0, s - 1440), e - 1440) for s, e in document.spans_on(day - timedelta(days=1), place) if e > 1440
+        ]
+        spans.sort()
         why = next((x.why for x in document.exceptions if x.date == day), "")
         bars = [{"x": round(s / 1440 * 960, 1), "width": round((e - s) / 1440 * 960, 1)} for s, e in spans]
         text = ", ".join(f"{s // 60:02d}:{s % 60:02d}–{e // 60:02d}:{e % 60:02d}" for s, e in spans)

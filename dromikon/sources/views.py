@@ -12,6 +12,12 @@ from dromikon.sources.models import Device, Intake, Point, Unclaimed
 from dromikon.sources.services import adopt_point, kinds_of, last_seen, offered_points, save_device
 from dromikon.web.views import body_of, site_view
 
+ICONS = {
+    "button": "hand-click", "door": "door", "station": "bell", "sensor": "temperature", "power": "battery", "input": "plug",
+    "relay": "bulb", "detector": "eye", "camera": "video",
+}  # fmt: skip
+MOST_KINDS = 4
+
 
 @site_view()
 def sources(request: HttpRequest, access: Access) -> HttpResponse:
@@ -50,7 +56,10 @@ def _device(device: Device, seen: dict[tuple[str, str], int]) -> dict[str, objec
 
 def _point(point: Point, seen: dict[tuple[str, str], int]) -> dict[str, object]:
     kinds = [(k, seen.get((point.id, k.name))) for k in kinds_of(point)]
-    return {"point": point, "kinds": kinds}
+    if point.device_id is None and any(last for _, last in kinds):
+        # Nobody tells what it could send; what it has sent says more than a list of everything.
+        kinds = [(k, last) for k, last in kinds if last]
+    return {"point": point, "kinds": kinds[:MOST_KINDS], "icon": ICONS.get(point.kind, "wave-sine")}
 
 
 @site_view(May.EDIT_SOURCES)

@@ -36,7 +36,9 @@ class RelayEffect(OutsideEffect):
             await device.close()
             return Sent("retry", str(error))
         try:
-            await device.set_relay(point.token.removeprefix("relay/"), active=not step.release and step.payload.get("state") != "off")
+            await device.set_relay(
+                point.token.removeprefix("relay/"), active=not step.release and step.payload.get("state") != "off"
+            )
         except DeviceError as error:
             return Sent("failed" if error.reason in ("refused", "fault") else "unconfirmed", str(error))
         finally:

@@ -164,6 +164,7 @@ document.addEventListener("alpine:init", () => {
     set(step, field, value) { step[field] = value; this.changed(); },
     setText(step, field, e) { step[field] = e.target.value; this.changed(); },
     setNumber(step, field, e) { step[field] = Number(e.target.value); this.changed(); },
+    holdOffThen: [{ name: "ignore", words: "ignore them" }, { name: "join", words: "join them to the alarm" }, { name: "sum", words: "sum them up" }],
     methods: ["GET", "POST", "PUT"],
     shownMoments(step) { return (step.moments || [0]).join(", "); },
     setMoments(step, e) { step.moments = e.target.value.split(",").map((t) => Number(t.trim())).filter((n) => !Number.isNaN(n)); this.changed(); },
