@@ -58,6 +58,7 @@ urlpatterns = [
     path(SITE + "lists/<str:list_id>/change", lists.change, name="lists.change"),
     path(SITE + "lists/<str:list_id>/table", lists.table, name="lists.table"),
     path(SITE + "mode", web.mode, name="mode"),
+    path(SITE + "snapshot/<int:snapshot_id>", archive.snapshot, name="archive.snapshot"),
     path(SITE + "hours", hours.hours, name="hours"),
     path(SITE + "audit", people.audit_trail, name="audit"),
     path(SITE + "live", archive.live, name="pictures.live"),

@@ -11,7 +11,8 @@ from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
 from django.shortcuts import render
 
-from dromikon.archive.models import Bookmark
+from dromikon import config
+from dromikon.archive.models import Bookmark, Snapshot
 from dromikon.archive.pictures import source_of
 from dromikon.archive.services import find_bookmarks, mark
 from dromikon.clock import now_ms
@@ -27,6 +28,18 @@ from dromikon.wire.pictures import FRAMES_TYPE, HEADER, PicturesUnavailable
 #: To the browser each frame carries the number of its camera besides: one connection serves several.
 PACK = struct.Struct(">BQI")
 LONGEST = 15 * 60_000
+
+
+@site_view()
+def snapshot(request: HttpRequest, access: Access, snapshot_id: int) -> HttpResponse:
+    """A still that a rule had kept."""
+    still = Snapshot.objects.filter(pk=snapshot_id, site=access.site).first()
+    if still is None:
+        raise Http404
+    response = HttpResponse((config.data() / "snapshots" / still.file).read_bytes(), content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=86400"
+    response["X-Content-Digest"] = f"sha-256={still.sha256}"
+    return response
 
 
 @site_view()

@@ -6,6 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
 
+from dromikon.archive.models import Snapshot
 from dromikon.clock import now_ms
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
@@ -164,12 +165,14 @@ def trace_of(access: Access, event: Event, facts: Facts) -> list[dict[str, Any]]
 def steps_of(run: str, facts: Facts) -> list[dict[str, Any]]:
     """The steps of a run with due and done times, attempts and answers. Evidence is summed up in one line."""
     lines, stills = [], []
+    kept = {(s.camera, s.at): s.pk for s in Snapshot.objects.filter(run=run)}
     for step in Step.objects.filter(run=run).order_by("due", "id"):
         if step.action == "evidence":
             stills.append(step)
             continue
         point = facts.point_by_id.get(step.target)
-        lines.append({"step": step, "target": point.name if point else step.target})
+        still = kept.get((step.target, step.payload.get("at"))) if step.action == "snapshot" else None
+        lines.append({"step": step, "target": point.name if point else step.target, "snapshot": still})
     if stills:
         done = sum(s.status == Step.Status.DONE for s in stills)
         lines.append({"evidence": f"{done} of {len(stills)} stills copied and hashed"})

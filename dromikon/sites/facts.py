@@ -1,13 +1,13 @@
 """From the tables to the values that rules are evaluated with, and to the journal and back."""
 
-from collections.abc import Iterable
+from functools import lru_cache
 from typing import Any
 
 from django.db.models import F
 
 from dromikon.core.facts import Area, Counter, Device, Electrical, Facts, Group, LiveRule, Member, Point
 from dromikon.core.hours import Hours
-from dromikon.core.lists.watchlist import Entry, WatchList
+from dromikon.core.lists.watchlist import Entry, Sort, WatchList
 from dromikon.lists.models import Content
 from dromikon.people.models import Membership
 from dromikon.people.roles import May, role_may
@@ -34,10 +34,7 @@ def facts_of(site: Site) -> Facts:
         sightlines={point: tuple(cameras) for point, cameras in sightlines.items()},
         devices=tuple(Device(id=d.id, name=d.name, gap=d.minimum_gap) for d in site.devices.all()),
         hours=tuple(Hours.model_validate({**h.document, "id": h.id, "name": h.name}) for h in site.hours.all()),
-        lists=tuple(
-            WatchList(id=w.id, name=w.name, sort=w.sort, content=w.content_id, entries=entries_of(w.content_id))
-            for w in site.lists.all()
-        ),
+        lists=tuple(_watch_list(w.id, w.name, w.sort, w.content_id) for w in site.lists.all()),
         counters=tuple(Counter(id=c.id, name=c.name) for c in site.counters.all()),
         groups=tuple(
             Group(id=g.id, name=g.name, roles=tuple(g.roles), persons=tuple(str(p.pk) for p in g.persons.all()))
@@ -63,18 +60,16 @@ def _point(p: Any) -> Point:
     )  # fmt: skip
 
 
-_CONTENTS: dict[str, tuple[Entry, ...]] = {}
-MOST_CONTENTS = 64
-
-
+@lru_cache(maxsize=64)
 def entries_of(content: str) -> tuple[Entry, ...]:
-    """The entries of a content. A content never changes, so the last few are remembered."""
-    if content not in _CONTENTS:
-        row = Content.objects.filter(digest=content).first()
-        if len(_CONTENTS) >= MOST_CONTENTS:
-            _CONTENTS.pop(next(iter(_CONTENTS)))
-        _CONTENTS[content] = tuple(Entry.model_validate(e) for e in row.entries) if row else ()
-    return _CONTENTS[content]
+    """The entries of a content. A content never changes, so the last few are remembered. Raises Content.DoesNotExist."""
+    return tuple(Entry.model_validate(e) for e in Content.objects.get(digest=content).entries)
+
+
+@lru_cache(maxsize=64)
+def _watch_list(id: str, name: str, sort: Sort, content: str) -> WatchList:
+    """The same list with the same content is the same value, so that its index is made once."""
+    return WatchList(id=id, name=name, sort=sort, content=content, entries=entries_of(content))
 
 
 def facts_to_json(facts: Facts) -> dict[str, Any]:
@@ -84,5 +79,5 @@ def facts_to_json(facts: Facts) -> dict[str, Any]:
 
 def facts_from_json(body: dict[str, Any]) -> Facts:
     """The inverse of `facts_to_json`."""
-    lists: Iterable[dict[str, Any]] = body.get("lists", ())
-    return Facts.model_validate({**body, "lists": [{**w, "entries": entries_of(w["content"])} for w in lists]})
+    lists = [_watch_list(w["id"], w["name"], w["sort"], w["content"]) for w in body.get("lists", ())]
+    return Facts.model_validate({**body, "lists": lists})

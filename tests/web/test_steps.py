@@ -14,13 +14,15 @@ from dromikon import config
 from dromikon.archive.models import Snapshot
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
-from dromikon.daybook.models import Step
+from dromikon.daybook.models import Run, Step
+from dromikon.rulebook.models import Rule
 from dromikon.rulebook.services import save, switch
 from dromikon.sources.models import Recorder
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.run import RECORDER_TOKEN
 from dromikon.standins.world.world import World
+from tests.conftest import GARDENS, NURSERY
 from tests.web.test_deliver import step, work
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -69,6 +71,19 @@ def test_stills_are_kept_for_each_moment_and_hashed(crossed):
         assert hashlib.sha256(kept).hexdigest() == still.sha256 and kept[:3] == b"\xff\xd8\xff"
 
 
+def test_a_kept_still_is_shown_to_people_of_the_site_alone(crossed, client, as_):
+    crossed({"do": "snapshot", "moments": [0]})
+    asyncio.run(work())
+    still = Snapshot.objects.get()
+    client.force_login(as_("vera").person)
+    answer = client.get(f"/s/{GARDENS}/snapshot/{still.pk}")
+    assert answer["X-Content-Digest"] == f"sha-256={still.sha256}" and answer["Content-Type"] == "image/jpeg"
+    event = Run.objects.get(rule=Rule.objects.get(name="R").pk).event
+    assert f"snapshot/{still.pk}" in client.get(f"/s/{GARDENS}/daybook/event/{event}").content.decode()
+    client.force_login(as_("oskar").person)
+    assert client.get(f"/s/{NURSERY}/snapshot/{still.pk}").status_code == 404
+
+
 def test_a_still_whose_moment_is_yet_to_come_is_fetched_when_it_has(crossed):
     crossed({"do": "snapshot", "moments": [33]})
     asyncio.run(work(times=2))
@@ -89,7 +104,9 @@ async def calls(serve, delivery, *answers):
 
     address = serve(Starlette(routes=[Route("/x", receive, methods=["PUT"])]))
     payload = {"method": "PUT", "url": f"{address}/x", "body": '{"a": "b"}'}
-    one = await sync_to_async(step)(delivery, run=str(delivery), action="http", payload=payload, lane="host", expires=now_ms() + 60_000)
+    one = await sync_to_async(step)(
+        delivery, run=str(delivery), action="http", payload=payload, lane="host", expires=now_ms() + 60_000
+    )
     await work()
     await work(lambda: now_ms() + 2_000)
     return (await Step.objects.aget(pk=one.pk)), got
