@@ -11,7 +11,7 @@ from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.rehearse import Change, Checkpoint, Stage, Variant, compare, rehearse, shares_cause, varied
 from tests.core.site import contact, crossing, facts, rule
 from tests.core.test_causes import ANY, MISSING, ORDER, REPEATED, TOGETHER
-from tests.core.test_evaluate import BEGINS, LASTING
+from tests.core.test_evaluate import BEGINS, LASTING, RELAY
 
 FOREVER = 10**12
 DOCUMENTS = (
@@ -22,12 +22,23 @@ DOCUMENTS = (
         response=[*rule()["response"], {"do": "popup", "anchor": "unanswered", "after": 3, "groups": [{"id": "ops"}]}],
     ),
     *(rule(cause=c) for c in (ANY, MISSING, ORDER, REPEATED, TOGETHER)),
+    *(
+        rule(again=a, response=[{**RELAY, "held": 9.0}, {"do": "line", "text": "x", "after": 4}])
+        for a in ("extend", "restart", "ignore")
+    ),
+    rule(cause=BEGINS, again="ignore", response=[{**RELAY, "held": "state"}], stop={"on_end": True}),
+    rule(hold_off={"seconds": 12, "then": "join"}),
+    rule(hold_off={"seconds": 12, "most": 2, "then": "sum"}),
+    rule(provided={"test": "mode", "modes": ["closed"]}),
+    rule(provided={"test": "counter", "counter": {"id": "visitors"}, "value": 2}),
+    # The epoch began at one o'clock on the wall of that year.
+    rule(cause={"cause": "at", "time": "01:01"}),
 )
 LESS = {**DOCUMENTS[0], "provided": {"test": "field", "field": "confidence", "op": "at_least", "value": 60}}
 STORY = st.lists(
     st.tuples(
         st.integers(0, 9_000),
-        st.sampled_from(["line", "line2", "bay", "on", "off", "ack", "change"]),
+        st.sampled_from(["line", "line2", "bay", "on", "off", "ack", "change", "mode", "count"]),
         st.integers(30, 90),
     ),
     max_size=40,
@@ -38,6 +49,7 @@ def live(story):
     """Play a story as the engine does, and keep its journal."""
     known = facts(*DOCUMENTS)
     evaluator, journal, runs, seq, at, changes = Evaluator(known), [Change(0, known)], [], 0, 0, 0
+    evaluator.replace(known, 0)
     for gap, what, number in story:
         at += gap
         while (wake := evaluator.next_wake()) is not None and wake <= at:
@@ -57,6 +69,10 @@ def live(story):
         entry = (
             Act(seq, at, "acknowledged", runs[-1].ref if runs else "none", "x")
             if what == "ack"
+            else Act(seq, at, "mode", value=("open", "closed")[number % 2])
+            if what == "mode"
+            else Act(seq, at, "counter", target="visitors", value=number % 4)
+            if what == "count"
             else contact(seq, at, what == "on")
             if what in ("on", "off")
             else crossing(seq, at, what, confidence=float(number), object=number % 3)
@@ -210,6 +226,7 @@ def test_begun_at_a_checkpoint_a_live_rule_makes_the_same_runs(story, place):
     if place >= len(journal):
         return
     known, evaluator = journal[0].facts, Evaluator(journal[0].facts)
+    evaluator.replace(known, 0)
     for entry in journal[1:place]:
         if isinstance(entry, Change):
             known = entry.facts
