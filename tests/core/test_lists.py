@@ -150,6 +150,21 @@ def test_entries_count_on_the_days_on_which_they_are_valid():
     assert runs(among(), "LM05PZB", "LM05PZB") == [1]
 
 
+def test_a_text_names_the_entry_only_when_it_is_that_one():
+    stranger = {
+        "test": "list",
+        "field": "template",
+        "among": {"id": "people"},
+        "how": "similar",
+        "similarity": 80,
+        "listed": False,
+    }
+    document = rule(provided=stranger, response=[{"do": "line", "text": "a stranger{listed}"}])
+    outcome = Evaluator(facts(document, lists=(FACES,))).apply(crossing(1, 0, template=face("somebody")))
+    assert [o.payload["text"] for o in outcome.orders] == ["a stranger"]
+    assert outcome.verdicts[0].seen[0][2]["entry"] == "Ada", "the trace still says who was nearest"
+
+
 def test_a_list_that_is_gone_lets_nothing_through():
     assert runs({**among(), "among": {"id": "gone"}}, "QX17FKD") == []
     assert runs({**among(listed=False), "among": {"id": "gone"}}, "QX17FKD") == []

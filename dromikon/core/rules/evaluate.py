@@ -278,8 +278,7 @@ class Evaluator:
         if not self.runs.needs_row(rule):
             return
         before = self.runs.meets(rule, event.point) if rule.document.again == "restart" else None
-        listed = next((str(v["entry"]) for _, held, v in seen if held and isinstance(v, dict) and "entry" in v), "")
-        self.runs.begin(rule, ref, event, listed, at, outcome)
+        self.runs.begin(rule, ref, event, _listed(seen), at, outcome)
         if before is not None:
             # After the new run has begun: an output that both hold stays on.
             self.runs.abandon(rule.id, before, at, AGAIN, outcome)
@@ -312,3 +311,8 @@ class Evaluator:
                 self.runs.abandon(rule, key.removeprefix("run|"), at, CHANGED, outcome)
             else:
                 memory.pop(key, None)
+
+
+def _listed(seen: tuple[Seen, ...]) -> str:
+    """The list entry that a condition found the event to be; empty when there was none."""
+    return next((str(value["entry"]) for _, _, value in seen if isinstance(value, dict) and value.get("inside")), "")

@@ -55,9 +55,10 @@ class ListCondition(Condition):
                     days[minute] = wall_clock(event.at, zone).date()
                 match = self.find(known, str(value), days[minute])
             # A list that is gone holds nothing and lets nothing through; a check says so before the rule goes live.
-            ok = value is not None and known is not None and self._held(match) is wanted
+            inside = self._held(match)
+            ok = value is not None and known is not None and inside is wanted
             if seen is not None:
-                seen.append((path, ok, _noted(field, value, match)))
+                seen.append((path, ok, _noted(field, value, match, inside)))
             return ok
 
         return test
@@ -106,9 +107,9 @@ class ListCondition(Condition):
         return facts.name_of("list", self.among.id) or self.among.name or self.among.id
 
 
-def _noted(field: str, value: object, match: Match | None) -> dict[str, Any]:
-    """What a trace keeps: never the template itself."""
+def _noted(field: str, value: object, match: Match | None, inside: bool) -> dict[str, Any]:
+    """What a trace keeps: never the template itself. `inside`: the entry counts, and is not only the nearest."""
     shown = None if value is None else "a face" if field == "template" else str(value)[:80]
     if match is None:
         return {"value": shown}
-    return {"value": shown, "entry": match.entry.shown, "note": match.entry.note, "why": match.why}
+    return {"value": shown, "entry": match.entry.shown, "note": match.entry.note, "why": match.why, "inside": inside}
