@@ -8,6 +8,7 @@ from dromikon.clock import now_ms
 from dromikon.core.rules.checks import Known
 from dromikon.core.rules.state import FORGOTTEN
 from dromikon.daybook.models import EvaluatorRow, Step
+from dromikon.lists.models import WatchList
 
 WEEK, HOUR = 7 * 86_400_000, 3_600_000
 #: How long an answer is remembered, in seconds: counting a week's events takes a while.
@@ -33,7 +34,8 @@ def known_of(site: str) -> Known:
     hosts = calls.values_list("target", flat=True).distinct()
     rows = EvaluatorRow.objects.filter(site=site, key=FORGOTTEN).values_list("rule", "row")
     forgotten = {rule: int(row["count"]) for rule, row in rows}
-    known = Known(busiest, frozenset(h.removeprefix("host:") for h in hosts), forgotten)
+    stale = frozenset(w.id for w in WatchList.objects.filter(site=site).exclude(source="") if w.stale(now_ms()))
+    known = Known(busiest, frozenset(h.removeprefix("host:") for h in hosts), forgotten, stale)
     _remembered[site] = now, known
     return known
 

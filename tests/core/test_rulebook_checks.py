@@ -151,6 +151,12 @@ def test_a_rule_that_had_to_forget_subjects_says_so():
     assert "12 subjects" in found[0].reason and not check(document, SITE, Known(forgotten={"r7": 12}), "r8")
 
 
+def test_a_comparison_with_a_stale_list():
+    document = rule(provided=every({"test": "list", "field": "class", "among": {"id": "guests"}}))
+    assert ("stale-list", "provided.of.0.among") in found(document, Known(stale_lists=frozenset({"guests"})))
+    assert ("stale-list", "provided.of.0.among") not in found(document)
+
+
 def test_a_call_nobody_tested():
     document = rule(response=[{"do": "webhook", "url": "https://panel.invalid/x"}])
     assert ("not-tested", "response.0.url") in found(document)

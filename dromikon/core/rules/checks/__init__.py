@@ -19,7 +19,7 @@ from dromikon.core.rules.checks.response import (
     no_response,
     stop_without_end,
 )  # fmt: skip
-from dromikon.core.rules.checks.traffic import forgets, no_hold_off, not_tested
+from dromikon.core.rules.checks.traffic import forgets, no_hold_off, not_tested, stale_list
 from dromikon.core.rules.checks.unknown import no_point, unknown_field, unknown_reference
 from dromikon.core.rules.document import RuleDocument
 
@@ -42,6 +42,7 @@ CHECKS.add("impossible-pattern", impossible_pattern)
 CHECKS.add("no-hold-off", no_hold_off)
 CHECKS.add("not-tested", not_tested)
 CHECKS.add("forgets-subjects", forgets)
+CHECKS.add("stale-list", stale_list)
 CHECKS.add("gap-too-short", gap_too_short)
 CHECKS.add("load-too-high", load_too_high)
 CHECKS.add("door-by-picture", door_by_picture)

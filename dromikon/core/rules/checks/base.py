@@ -41,6 +41,8 @@ class Known:
     tested_hosts: frozenset[str] = frozenset()
     #: How many subjects each rule had to forget early.
     forgotten: Mapping[str, int] = field(default_factory=dict)
+    #: Lists whose source has given nothing good for long.
+    stale_lists: frozenset[str] = frozenset()
 
 
 NOTHING_KNOWN = Known()

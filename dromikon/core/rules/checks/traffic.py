@@ -6,9 +6,10 @@ from urllib.parse import urlsplit
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.event import EventCause
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
+from dromikon.core.rules.listed import ListCondition
 from dromikon.core.rules.state import CAP
 
-HOLD_OFF, TESTED, FORGETS = "no-hold-off", "not-tested", "forgets-subjects"
+HOLD_OFF, TESTED, FORGETS, STALE = "no-hold-off", "not-tested", "forgets-subjects", "stale-list"
 #: More often than this in an hour wants a hold-off.
 BUSY = 20
 
@@ -39,6 +40,18 @@ def forgets(reading: Reading) -> Iterator[Finding]:
         reason = f"{count} subjects were forgotten early: more than {CAP:,} different ones came within its windows."
         hint = "Shorten the window, or join by something that has fewer values."
         yield Finding(FORGETS, "warning", "cause", reason, hint)
+
+
+def stale_list(reading: Reading) -> Iterator[Finding]:
+    """A comparison with a list that is kept current, but has not been for long."""
+    for tree_path, _, tree in reading.document.conditions():
+        for path, leaf in tree.leaves(tree_path):
+            if isinstance(leaf, ListCondition) and leaf.among.id in reading.known.stale_lists:
+                name = reading.facts.name_of("list", leaf.among.id) or leaf.among.id
+                reason = f"The list “{name}” is stale: its source has given nothing usable for long."
+                yield Finding(
+                    STALE, "warning", f"{path}.among", reason, "Lists says when it was last fetched, and why not since."
+                )
 
 
 def not_tested(reading: Reading) -> Iterator[Finding]:
