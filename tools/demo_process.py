@@ -34,6 +34,12 @@ class Demo:
         request = urllib.request.Request(self.address + path, headers={"Authorization": f"Bearer {self.token}"})
         return json.load(urllib.request.urlopen(request, timeout=20))
 
+    def post(self, path: str, content: object) -> None:
+        """Something done through the API."""
+        headers = {"Authorization": f"Bearer {self.token}", "Content-Type": "application/json"}
+        request = urllib.request.Request(self.address + path, json.dumps(content).encode(), headers, method="POST")
+        urllib.request.urlopen(request, timeout=20).read()
+
     def stop(self) -> int:
         """As Ctrl-C does; answers with the exit code."""
         self.process.send_signal(signal.SIGINT)

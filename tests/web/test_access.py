@@ -26,6 +26,8 @@ SAMPLES = {
     "rule_id": "jetty-closed",
     "device_id": "cam-jetty",
     "camera": "jetty",
+    "list_id": "staff-plates",
+    "snapshot_id": "1",
 }
 
 

@@ -278,6 +278,8 @@ document.addEventListener("alpine:init", () => {
       }
     },
     drawRehearsal(r) {
+      // The page may have been left while the rehearsal went on.
+      if (!this.$root) return;
       const make = (svg, name, attributes, words) => {
         const node = svg.appendChild(document.createElementNS("http://www.w3.org/2000/svg", name));
         for (const [k, v] of Object.entries(attributes)) node.setAttribute(k, v);
