@@ -248,7 +248,9 @@ STEP = st.one_of(
     ),
     st.just({"do": "webhook", "url": "https://example.invalid/x"}),
     st.just({"do": "relay", "target": {"of": "area", "point_kind": "relay"}, "held": 1, "times": 3, "gap": 2}),
-    st.just({"do": "relay", "target": {"of": "source"}, "set": "off", "anchor": "end"}),
+    st.sampled_from(["off", "toggle"]).map(
+        lambda s: {"do": "relay", "target": {"of": "source"}, "set": s, "anchor": "end"}
+    ),
     st.just({"do": "http", "url": "http://127.0.0.1/x", "body": "{point}", "idempotent": True}),
     st.lists(st.floats(-60, 60), min_size=1, max_size=3).map(lambda m: {"do": "snapshot", "moments": m}),
     st.sampled_from(["first_sightline", "sightlines"]).map(lambda of: {"do": "record", "cameras": {"of": of}}),

@@ -185,6 +185,17 @@ async def test_a_relay_of_the_stand_in_is_switched_and_released(garden, standins
     ]
 
 
+async def test_a_toggle_turns_round_how_the_output_was_last_switched(garden, standins):
+    await Device.objects.filter(id="cam-jetty").aupdate(
+        address=f"{standins['jetty']}/onvif/device_service", minimum_gap=0
+    )
+    for run in ("1.0", "2.0", "3.0"):
+        await sync_to_async(step)(run=run, lane="device:cam-jetty", payload={"state": "toggle", "held": False})
+    await work()
+    rows = [(s.status, s.payload["state"]) async for s in Step.objects.order_by("id")]
+    assert rows == [("done", "on"), ("done", "off"), ("done", "on")]
+
+
 async def test_a_webhook_carries_a_signed_cloud_event_with_the_same_id_each_time(serve):
     got, answers = [], [500, 204]
 

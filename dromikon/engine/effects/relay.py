@@ -29,6 +29,7 @@ class RelayEffect(OutsideEffect):
         point = await Point.objects.select_related("device").filter(id=step.target).afirst()
         if point is None or point.device is None:
             return Sent("failed", "The relay is not configured any more.")
+        on = await sync_to_async(_wanted)(step)
         device = OnvifDevice(point.device.address, point.device.user, point.device.password)
         try:
             await device.measure_clock()
@@ -36,14 +37,31 @@ class RelayEffect(OutsideEffect):
             await device.close()
             return Sent("retry", str(error))
         try:
-            await device.set_relay(
-                point.token.removeprefix("relay/"), active=not step.release and step.payload.get("state") != "off"
-            )
+            await device.set_relay(point.token.removeprefix("relay/"), active=on)
         except DeviceError as error:
             return Sent("failed" if error.reason in ("refused", "fault") else "unconfirmed", str(error))
         finally:
             await device.close()
         return Sent("done", "The device confirmed.")
+
+
+def _wanted(step: Step) -> bool:
+    """Whether the output is to be on. What a toggle comes to is written down before it is sent."""
+    if step.release:
+        return False
+    if step.payload.get("state") == "toggle":
+        step.payload = {**step.payload, "state": "off" if _is_on(step.target) else "on"}
+        step.save(update_fields=["payload"])
+    return step.payload.get("state") != "off"
+
+
+def _is_on(target: str) -> bool:
+    """How an output was last switched, as far as we know; off when we never did."""
+    switched = Step.objects.filter(
+        target=target, action="relay", status__in=(Step.Status.DONE, Step.Status.UNCONFIRMED)
+    )
+    last = switched.order_by("-done_at", "-id").first()
+    return last is not None and not last.release and last.payload.get("state") == "on"
 
 
 def release_is_needless(step: Step) -> str:

@@ -12,7 +12,7 @@ from dromikon.core.rules.target import Target
 
 class RelayAction(Action):
     """Switch a relay: `hold` it on for `held` seconds or while the state lasts (the last holder's end releases it), leave
-    it `on`, or switch it `off`. A pulse is a short hold."""
+    it `on`, switch it `off`, or `toggle` it from how it was last switched. A pulse is a short hold."""
 
     label: ClassVar[str] = "Relay"
     icon: ClassVar[str] = "bulb"
@@ -21,7 +21,7 @@ class RelayAction(Action):
 
     do: Literal["relay"] = "relay"
     target: Target
-    set: Literal["hold", "on", "off"] = "hold"
+    set: Literal["hold", "on", "off", "toggle"] = "hold"
     held: float | Literal["state"] = Field(default=30)
 
     @model_validator(mode="after")
@@ -38,14 +38,16 @@ class RelayAction(Action):
         return Delivery.RELEASE if self.set == "off" else self.delivery
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload = {"state": "off" if self.set == "off" else "on", "held": self.set == "hold"}
+        state = self.set if self.set in ("off", "toggle") else "on"
+        payload = {"state": state, "held": self.set == "hold"}
         return [Order(point, payload) for point in self.target.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         held = ""
         if self.set == "hold":
             held = " while it lasts" if self.held == "state" else f" for {seconds(float(self.held))}"
-        words = [Phrase(f"switch {'off' if self.set == 'off' else 'on'} ", part), *self.target.phrases(facts, part)]
+        verb = {"off": "switch off", "toggle": "toggle"}.get(self.set, "switch on")
+        words = [Phrase(f"{verb} ", part), *self.target.phrases(facts, part)]
         return [*words, Phrase(held, part)] if held else words
 
     def named(self) -> list[tuple[str, str, Ref]]:
