@@ -28,6 +28,7 @@ from dromikon.daybook.views import trace_of
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import AlreadyAnswered, answer, visible_alarms
 from dromikon.people.access import Access, all_access
+from dromikon.people.services import set_number
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.rehearsal import rehearse_draft, report_json
@@ -140,6 +141,10 @@ class RehearsalOut(Schema):
     gone: list[RehearsedRun] | None
     same: int | None
     sweep: list[tuple[float, int]]
+
+
+class NumberIn(Schema):
+    number: str
 
 
 class EnableIn(Schema):
@@ -263,6 +268,12 @@ def sites(request: HttpRequest) -> list[dict[str, Any]]:
     return [
         {"id": a.site.id, "name": a.site.name, "zone": a.site.zone, "role": a.role} for a in all_access(request.auth)
     ]  # type: ignore[attr-defined]
+
+
+@api.put("/me/number", response={204: None, 422: Error}, summary="Where you can be texted, as +447700900123")
+def my_number(request: HttpRequest, content: NumberIn) -> Any:
+    set_number(request.auth, content.number)  # type: ignore[attr-defined]
+    return 204, None
 
 
 @api.get(

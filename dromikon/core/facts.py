@@ -3,7 +3,7 @@
 A change of facts is journal input like an event; rehearsal sees them as they were.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from functools import cached_property
 from typing import Annotated, Any
 
@@ -57,12 +57,13 @@ class Device(Value):
 
 
 class Member(Value):
-    """A person of the site: in which role, and whether they may press desk buttons."""
+    """A person of the site: in which role, whether they may press desk buttons, and whether they can be texted."""
 
     id: str
     name: str
     role: str
     presses: bool = False
+    number: bool = False
 
 
 class Counter(Value):
@@ -145,6 +146,11 @@ class Facts(Value):
     @cached_property
     def device_by_id(self) -> dict[str, Device]:
         return {d.id: d for d in self.devices}
+
+    def members_of(self, groups: Iterable[str]) -> list[Member]:
+        """Everybody in some groups, by role or by name, once."""
+        known = [self.group_by_id[g] for g in groups if g in self.group_by_id]
+        return [m for m in self.members if any(m.role in g.roles or m.id in g.persons for g in known)]
 
     def name_of(self, what: str, id: str) -> str | None:
         """The name of a point, area, hours, group, list, counter, mode or device; None when the site has none such."""

@@ -106,7 +106,13 @@ def _configure(at: int) -> None:
 
 def _people(sites: dict[str, Site]) -> None:
     for username, first, last, at_gardens, at_nursery in quillmere.PEOPLE:
-        person = Person.objects.create_user(username, password=quillmere.PASSWORD, first_name=first, last_name=last)
+        person = Person.objects.create_user(
+            username,
+            password=quillmere.PASSWORD,
+            first_name=first,
+            last_name=last,
+            number=quillmere.NUMBERS.get(username, ""),
+        )
         for site, role in ((quillmere.GARDENS, at_gardens), (quillmere.NURSERY, at_nursery)):
             if role:
                 Membership.objects.create(person=person, site=sites[site], role=role)

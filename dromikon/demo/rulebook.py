@@ -497,6 +497,13 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
                 {"do": "record", "before": 120, "beyond": 600, "cameras": {"point": _ref("gate", "Visitor gate")}},
                 {"do": "webhook", "url": SINK, "text": "Forced: {point}, {date} {time}"},
                 {
+                    "do": "text",
+                    "text": "{point} forced at {time}, nobody has answered",
+                    "groups": [DUTY],
+                    "anchor": "unanswered",
+                    "after": 120,
+                },
+                {
                     "do": "notice",
                     "text": "Nobody has answered: {point} forced",
                     "groups": [DUTY],

@@ -50,6 +50,7 @@ def run() -> int:
     load.load(_say)
     if token := os.environ.get("DROMIKON_DEMO_TOKEN"):
         load.set_demo_token(token)
+    os.environ.setdefault("DROMIKON_TEXT_GATEWAY", f"http://127.0.0.1:{ports(config.standins_port())['control']}/texts")
     stop = threading.Event()
     for sign in (signal.SIGINT, signal.SIGTERM):
         signal.signal(sign, lambda *_: stop.set())

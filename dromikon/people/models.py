@@ -14,6 +14,8 @@ class Person(AbstractUser):
         max_length=8, default="auto", choices=[("auto", "auto"), ("day", "day"), ("night", "night")]
     )
 
+    number = models.CharField(max_length=20, blank=True, help_text="for text messages, as +44 and so on (E.164)")
+
     @property
     def shown_name(self) -> str:
         return self.get_full_name() or self.username

@@ -41,7 +41,13 @@ def facts_of(site: Site) -> Facts:
             for g in site.groups.prefetch_related("persons")
         ),
         members=tuple(
-            Member(id=str(m.person_id), name=m.person.shown_name, role=m.role, presses=role_may(m.role, May.PRESS))
+            Member(
+                id=str(m.person_id),
+                name=m.person.shown_name,
+                role=m.role,
+                presses=role_may(m.role, May.PRESS),
+                number=bool(m.person.number),
+            )
             for m in members
         ),
         rules=tuple(

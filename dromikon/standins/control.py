@@ -36,6 +36,8 @@ class Control:
     def __init__(self, world: World, tell: Callable[[], None]) -> None:
         self.world, self.tell = world, tell
         self.delivered: deque[dict[str, object]] = deque(maxlen=500)
+        #: Text messages by their id, as a gateway keeps them; one that comes twice is sent once.
+        self.texts: dict[str, dict[str, str]] = {}
 
     def app(self) -> Starlette:
         return Starlette(
@@ -45,6 +47,8 @@ class Control:
                 Route("/provocations", self._list),
                 Route("/sink", self._sink, methods=["POST"]),
                 Route("/sink", self._sunk),
+                Route("/texts", self._text, methods=["POST"]),
+                Route("/texts", self._texted),
             ]
         )
 
@@ -96,3 +100,17 @@ class Control:
 
     async def _sunk(self, request: Request) -> Response:
         return JSONResponse(list(self.delivered))
+
+    async def _text(self, request: Request) -> Response:
+        try:
+            content = json.loads(await request.body())
+            id, to, text = str(content["id"]), str(content["to"]), str(content["text"])
+        except (ValueError, KeyError, TypeError):
+            return JSONResponse({"error": "send {id, to, text}"}, 400)
+        if not to.startswith("+"):
+            return JSONResponse({"error": "a number begins with + and the country"}, 422)
+        self.texts.setdefault(id, {"to": to, "text": text})
+        return Response(status_code=202)
+
+    async def _texted(self, request: Request) -> Response:
+        return JSONResponse(list(self.texts.values()))

@@ -255,6 +255,7 @@ STEP = st.one_of(
     st.lists(st.floats(-60, 60), min_size=1, max_size=3).map(lambda m: {"do": "snapshot", "moments": m}),
     st.sampled_from(["first_sightline", "sightlines"]).map(lambda of: {"do": "record", "cameras": {"of": of}}),
     st.builds(lambda t, g: {"do": "notice", "text": t, "groups": g}, st.sampled_from(["{class|upper}", "x"]), GROUPS),
+    GROUPS.map(lambda g: {"do": "text", "text": "{point}", "groups": g}),
     st.just({"do": "line", "text": "{listed} {date}", "times": 2, "gap": 1}),
     st.just({"do": "mode", "mode": "closed"}),
     st.just({"do": "counter", "counter": {"id": "visitors"}, "change": "down"}),

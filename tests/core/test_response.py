@@ -4,6 +4,7 @@ counters and derived events."""
 import pytest
 
 from dromikon.core.events import Act, Tick
+from dromikon.core.facts import Group, Member
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.outcome import Joined
@@ -169,6 +170,22 @@ def test_steps_that_make_no_sense_are_refused(step):
 def test_a_step_finds_its_targets(target, points):
     outcome = Evaluator(facts(rule(response=[{**LIGHT, "target": target}]))).apply(crossing(1, 0))
     assert [o.target for o in outcome.orders] == points
+
+
+def test_a_text_goes_to_each_member_of_its_groups_once():
+    members = (
+        Member(id="1", name="A", role="operator"),
+        Member(id="2", name="B", role="viewer"),
+        Member(id="3", name="C", role="viewer"),
+    )
+    groups = (
+        Group(id="ops", name="O", roles=("operator",)),
+        Group(id="night", name="N", roles=("operator",), persons=("3",)),
+    )
+    text = {"do": "text", "text": "{class}", "groups": [{"id": "ops"}, {"id": "night"}]}
+    known = facts(rule(response=[text])).model_copy(update={"members": members, "groups": groups})
+    orders = Evaluator(known).apply(crossing(1, 0)).orders
+    assert [(o.target, o.payload["text"]) for o in orders] == [("person:1", "human"), ("person:3", "human")]
 
 
 def test_off_is_a_release_that_never_expires_also_for_late_events():

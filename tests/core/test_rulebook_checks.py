@@ -192,6 +192,25 @@ def test_nobody_may_press_its_button():
 
 
 @pytest.mark.parametrize(
+    ("numbers", "severity", "words"),
+    [
+        ((False, True), "warning", "Dara: no telephone"),
+        ((False, False), "error", "Nobody who is to be texted"),
+        ((True, True), None, ""),
+    ],
+)
+def test_a_text_to_somebody_without_a_number(numbers, severity, words):
+    members = tuple(
+        Member(id=n, name=n.title(), role="operator", number=has)
+        for n, has in zip(("dara", "opal"), numbers, strict=True)
+    )
+    site = SITE.model_copy(update={"members": members})
+    document = RuleDocument.model_validate(rule(response=[{"do": "text", "text": "x", "groups": [{"id": "ops"}]}]))
+    found = [f for f in check(document, site) if f.check == "no-number"]
+    assert [(f.severity, words in f.reason) for f in found] == ([(severity, True)] if severity else [])
+
+
+@pytest.mark.parametrize(
     ("parts", "expected"),
     [
         ({"stop": {"on_end": True}}, ("stop-without-end", "stop.on_end")),

@@ -15,9 +15,12 @@ from dromikon.archive.models import Snapshot
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import Run, Step
+from dromikon.people.services import set_number
+from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.services import save, switch
 from dromikon.sources.models import Recorder
+from dromikon.standins.control import Control
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.run import RECORDER_TOKEN
@@ -133,3 +136,32 @@ async def test_nobody_is_called_who_is_not_allowed():
     one = await sync_to_async(step)(action="http", payload=payload, lane="host")
     await work()
     assert "not allowed" in (await Step.objects.aget(pk=one.pk)).answer
+
+
+def test_a_text_reaches_the_gateway_once_also_when_it_is_sent_twice(bench, as_, serve, monkeypatch):
+    control = Control(World(), lambda: None)
+    monkeypatch.setenv("DROMIKON_TEXT_GATEWAY", serve(control.app()) + "/texts")
+    text = {"do": "text", "text": "{class|capital} at {point}", "groups": [{"id": "duty"}, {"id": "operators"}]}
+    set_number(as_("opal").person, "")
+    switch(as_("ines"), save(as_("ines"), {"name": "R", "cause": CROSSED, "response": [text]}), True)
+    bench.run()
+    bench.cross(confidence=40.0)
+    bench.run()
+    asyncio.run(work())
+    # As after a crash: what had been sent goes out again, with its id.
+    Step.objects.filter(action="text", status="done").update(status="due", next_try=now_ms())
+    asyncio.run(work())
+    numbers = {as_(user).person.number for user in ("dara", "oskar")}
+    assert sorted((t["to"], t["text"]) for t in control.texts.values()) == sorted(
+        (n, "Human at Jetty line") for n in numbers
+    )
+    without = Step.objects.get(action="text", status="failed")
+    assert without.answer == "Opal Reywood has no telephone number."
+
+
+@pytest.mark.parametrize("number", ["07700 900123", "+0123", "+44 7700 abc", "+4477009001234567"])
+def test_numbers_that_cannot_be_texted_are_refused(as_, number):
+    with pytest.raises(Refused):
+        set_number(as_("opal").person, number)
+    set_number(as_("opal").person, "+44 7700-900 377")
+    assert as_("opal").person.number == "+447700900377"

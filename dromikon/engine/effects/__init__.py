@@ -17,6 +17,7 @@ from dromikon.engine.effects.popup import PopupEffect
 from dromikon.engine.effects.record import RecordEffect
 from dromikon.engine.effects.relay import RelayEffect
 from dromikon.engine.effects.snapshot import SnapshotEffect
+from dromikon.engine.effects.text import TextEffect
 from dromikon.engine.effects.webhook import WebhookEffect
 
 EFFECTS: Registry[InsideEffect | OutsideEffect] = Registry("effect")
@@ -29,6 +30,7 @@ EFFECTS.add("notice", NoticeEffect())
 EFFECTS.add("line", LineEffect())
 EFFECTS.add("record", RecordEffect())
 EFFECTS.add("snapshot", SnapshotEffect())
+EFFECTS.add("text", TextEffect())
 EFFECTS.add("http", HttpEffect())
 EFFECTS.add("mode", ModeEffect())
 EFFECTS.add("counter", CounterEffect())

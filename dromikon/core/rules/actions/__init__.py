@@ -14,6 +14,7 @@ from dromikon.core.rules.actions.popup import PopupAction
 from dromikon.core.rules.actions.record import RecordAction
 from dromikon.core.rules.actions.relay import RelayAction
 from dromikon.core.rules.actions.snapshot import SnapshotAction
+from dromikon.core.rules.actions.text import TextAction
 from dromikon.core.rules.actions.webhook import WebhookAction
 
 ACTIONS: Registry[type[Action]] = Registry("action")
@@ -24,6 +25,7 @@ ACTIONS.add("notice", NoticeAction)
 ACTIONS.add("record", RecordAction)
 ACTIONS.add("snapshot", SnapshotAction)
 ACTIONS.add("relay", RelayAction)
+ACTIONS.add("text", TextAction)
 ACTIONS.add("webhook", WebhookAction)
 ACTIONS.add("http", HttpAction)
 ACTIONS.add("mode", ModeAction)

@@ -1,11 +1,11 @@
-"""Checks: nobody receives it, nobody may press its button."""
+"""Checks: nobody receives it, somebody has no number to be texted at, nobody may press its button."""
 
 from collections.abc import Iterator
 
 from dromikon.core.rules.causes.button import PRESSED
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
 
-RECEIVES, PRESSES = "no-recipient", "no-presser"
+RECEIVES, PRESSES, NUMBER = "no-recipient", "no-presser", "no-number"
 
 
 def no_recipient(reading: Reading) -> Iterator[Finding]:
@@ -23,6 +23,22 @@ def no_recipient(reading: Reading) -> Iterator[Finding]:
         value = [{"id": first.id, "name": first.name}] if first else None
         mend = Mend(f"Send it to {first.name}", f"response.{i}.groups", value) if first else None
         yield Finding(RECEIVES, "error", f"response.{i}.groups", reason, "Choose who sees it.", mend)
+
+
+def no_number(reading: Reading) -> Iterator[Finding]:
+    """A text message to somebody who has no number; an error when nobody of them has one."""
+    for i, step in enumerate(reading.document.response):
+        if step.do != "text":
+            continue
+        members = reading.facts.members_of(g.id for g in step.recipients() or ())
+        without = [m.name for m in members if not m.number]
+        if members and not without:
+            continue
+        everybody = len(without) == len(members)
+        who = "Nobody who is to be texted" if everybody else f"{', '.join(without)}"
+        reason = f"{who} has a telephone number." if everybody else f"{who}: no telephone number to text."
+        severity = "error" if everybody else "warning"
+        yield Finding(NUMBER, severity, f"response.{i}.groups", reason, "Add the number, or choose others.")
 
 
 def no_presser(reading: Reading) -> Iterator[Finding]:

@@ -152,7 +152,7 @@ document.addEventListener("alpine:init", () => {
     addStep(name) {
       const groups = this.catalogue.groups.length ? [copy(this.catalogue.groups[0])] : [];
       const relay = this.relays[0];
-      const fresh = { alarm: { title: "{point}", groups }, popup: { groups }, relay: { target: { point: relay ? { id: relay.id, name: relay.name } : { id: "none", name: "" } } }, webhook: { url: "https://" }, http: { url: "https://" }, notice: { text: "{rule}: {point}", groups }, line: { text: "{rule}: {point}" }, snapshot: { moments: [0] }, mode: { mode: this.catalogue.modes[0] || "none" }, counter: { counter: copy(this.catalogue.counters[0] || { id: "none" }) }, derive: { name: "something" } }[name] || {};
+      const fresh = { alarm: { title: "{point}", groups }, popup: { groups }, relay: { target: { point: relay ? { id: relay.id, name: relay.name } : { id: "none", name: "" } } }, webhook: { url: "https://" }, http: { url: "https://" }, notice: { text: "{rule}: {point}", groups }, text: { text: "{rule}: {point}", groups }, line: { text: "{rule}: {point}" }, snapshot: { moments: [0] }, mode: { mode: this.catalogue.modes[0] || "none" }, counter: { counter: copy(this.catalogue.counters[0] || { id: "none" }) }, derive: { name: "something" } }[name] || {};
       this.doc.response.push({ do: name, ...fresh });
       this.changed();
     },

@@ -1,0 +1,39 @@
+"""Action: a text message to the recipients' telephones."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from dromikon.core.facts import Facts
+from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order, groups_phrases
+from dromikon.core.rules.parts import Phrase, Ref
+
+
+class TextAction(Action):
+    """Text everybody in the groups. The message id stays the same over attempts, so a gateway can tell repeats."""
+
+    label: ClassVar[str] = "Text message"
+    icon: ClassVar[str] = "send"
+    delivery: ClassVar[Delivery] = Delivery.REPEATABLE
+
+    do: Literal["text"] = "text"
+    text: str = Field(min_length=1, max_length=300)
+    groups: tuple[Ref, ...] = Field(default=(), max_length=20)
+
+    def orders(self, firing: Firing) -> list[Order]:
+        text = firing.fill(self.text)
+        members = firing.facts.members_of(g.id for g in self.groups)
+        return [Order(f"person:{m.id}", {"text": text}) for m in members]
+
+    def phrases(self, facts: Facts, part: str) -> list[Phrase]:
+        return [
+            Phrase("text ", part),
+            Phrase(f"“{self.text}”", part, name=True),
+            *groups_phrases(self.groups, facts, part),
+        ]
+
+    def recipients(self) -> tuple[Ref, ...]:
+        return self.groups
+
+    def texts(self) -> list[tuple[str, str]]:
+        return [("text", self.text)]
