@@ -4,6 +4,7 @@ import tempfile
 
 from selenium import webdriver
 from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import WebDriverWait
 
 
 def open_browser(width: int = 1280, height: int = 800) -> webdriver.Chrome:
@@ -31,6 +32,8 @@ def log_in(browser: webdriver.Chrome, address: str, user: str, password: str) ->
     browser.find_element(By.ID, "id_username").send_keys(user)
     browser.find_element(By.ID, "id_password").send_keys(password)
     browser.find_element(By.CSS_SELECTOR, "form button.own").click()
+    # The click may return before the answer is there; whoever goes on too soon goes on as nobody.
+    WebDriverWait(browser, 30).until(lambda b: "/login" not in b.current_url)
 
 
 def set_theme(browser: webdriver.Chrome, name: str) -> None:

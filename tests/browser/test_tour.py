@@ -115,6 +115,8 @@ def test_from_a_walk_on_the_jetty_to_the_played_bookmark(demo, person):
 
 
 def test_a_rule_is_made_from_an_event_just_seen(demo, person):
+    # At night nobody passes the gate by themselves.
+    demo.provoke("school-party")
     integrator = person("ines")
     integrator.get(f"{demo.address}{G}/daybook")
     row = wait(integrator, 90).until(
