@@ -32,12 +32,20 @@ class NotFetched(Exception):
 async def keep_current() -> None:
     """Until cancelled."""
     while True:
-        try:
-            for known in await sync_to_async(due)(now_ms()):
-                await refresh(known)
-        except OperationalError as error:
-            log.warning("lists cannot be looked after just now: %s", error)
+        await look_after()
         await asyncio.sleep(LOOK)
+
+
+async def look_after() -> None:
+    """Refresh what is due. Deliveries go on beside this, so whatever fails here ends here."""
+    try:
+        for known in await sync_to_async(due)(now_ms()):
+            await refresh(known)
+    except OperationalError as error:
+        log.warning("lists cannot be looked after just now: %s", error)
+    except Exception:
+        # A list that was deleted while it was fetched, for one.
+        log.exception("a list could not be refreshed")
 
 
 def due(now: int) -> list[WatchList]:

@@ -129,6 +129,19 @@ def test_a_list_is_read_from_the_folder_and_from_nowhere_else(as_, plates, tmp_p
         assert words in plates.trouble
 
 
+@pytest.mark.django_db(transaction=True)
+def test_whatever_fails_while_refreshing_ends_there(as_, plates, monkeypatch, caplog):
+    plates.source = "staff.csv"
+    plates.save()
+
+    async def fails(known):
+        raise WatchList.DoesNotExist("deleted meanwhile")
+
+    monkeypatch.setattr(keeper, "refresh", fails)
+    asyncio.run(keeper.look_after())
+    assert "could not be refreshed" in caplog.text
+
+
 @pytest.mark.parametrize("source", ["https://elsewhere.invalid/x.csv", "../secret.csv", "a/b.csv", ".hidden"])
 def test_sources_that_may_not_be_used_are_refused(as_, source):
     with pytest.raises(Refused) as refused:

@@ -62,10 +62,25 @@ class OfCause(SeveralCause):
         return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
 
 
-class Forgets(EventsOnly):
-    """A watcher whose rows are only windows: when one is over, it is forgotten."""
+@dataclass(frozen=True, slots=True)
+class JoinedWatcher(EventsOnly):
+    """What the four ask first: which patterns an event is of, and what joins it to others. `within` in ms."""
 
-    __slots__ = ()
+    joined: Joined
+    within: int
+
+    def on_event(self, event: Event, memory: Memory) -> Answer | None:
+        places, join = self.joined.places(event), self.joined.key(event)
+        return self.look(event, places, join, memory) if places and join is not None else None
+
+    def look(self, event: Event, places: list[int], join: str, memory: Memory) -> Answer | None:
+        """Look at an event of the patterns at `places` that belongs to `join`."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True, slots=True)
+class Forgets(JoinedWatcher):
+    """A watcher whose rows are only windows: when one is over, it is forgotten."""
 
     def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
         memory.pop(key, None)
@@ -88,13 +103,7 @@ class TogetherCause(OfCause):
 
 @dataclass(frozen=True, slots=True)
 class TogetherWatcher(Forgets):
-    joined: Joined
-    within: int
-
-    def on_event(self, event: Event, memory: Memory) -> Answer | None:
-        places, join = self.joined.places(event), self.joined.key(event)
-        if not places or join is None:
-            return None
+    def look(self, event: Event, places: list[int], join: str, memory: Memory) -> Answer | None:
         key = f"together|{join}"
         seen = {i: at for i, at in memory.get(key, {}).get("seen", {}).items() if at > event.at - self.within}
         seen.update({str(i): event.at for i in places})
@@ -124,13 +133,7 @@ class OrderCause(OfCause):
 
 @dataclass(frozen=True, slots=True)
 class OrderWatcher(Forgets):
-    joined: Joined
-    within: int
-
-    def on_event(self, event: Event, memory: Memory) -> Answer | None:
-        places, join = self.joined.places(event), self.joined.key(event)
-        if not places or join is None:
-            return None
+    def look(self, event: Event, places: list[int], join: str, memory: Memory) -> Answer | None:
         key = f"order|{join}"
         row = memory.get(key)
         reached = row["reached"] if row and row["due"] >= event.at else 0
@@ -176,14 +179,8 @@ class MissingCause(SeveralCause):
 
 
 @dataclass(frozen=True, slots=True)
-class MissingWatcher(EventsOnly):
-    joined: Joined
-    within: int
-
-    def on_event(self, event: Event, memory: Memory) -> Answer | None:
-        places, join = self.joined.places(event), self.joined.key(event)
-        if not places or join is None:
-            return None
+class MissingWatcher(JoinedWatcher):
+    def look(self, event: Event, places: list[int], join: str, memory: Memory) -> Answer | None:
         key = f"missing|{join}"
         if 0 in places and key in memory:
             return Answer(called_off=memory.pop(key)["event"]["seq"])
@@ -222,14 +219,9 @@ class RepeatedCause(SeveralCause):
 
 @dataclass(frozen=True, slots=True)
 class RepeatedWatcher(Forgets):
-    joined: Joined
-    within: int
     times: int
 
-    def on_event(self, event: Event, memory: Memory) -> Answer | None:
-        join = self.joined.key(event)
-        if not self.joined.places(event) or join is None:
-            return None
+    def look(self, event: Event, places: list[int], join: str, memory: Memory) -> Answer | None:
         key = f"repeated|{join}"
         before: Iterable[int] = memory.get(key, {}).get("at", ())
         moments = [at for at in before if at > event.at - self.within] + [event.at]
