@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-.PHONY: demo demo-reset test test-fast check shots bench clean browser
+.PHONY: demo demo-reset test test-fast test-at check shots bench clean browser
 
 demo: $(READY) ## start everything with the demo site
 	@exec $(BIN)/python -m dromikon demo
@@ -17,6 +17,9 @@ test: $(READY) browser ## all tests, the browser's too
 
 test-fast: $(READY) ## without browser and slow tests
 	$(BIN)/python -m pytest -m "not browser and not slow"
+
+test-at: $(READY) ## tests of core and pages at an instant: make test-at AT=2027-03-28T00:59:30Z
+	$(BIN)/python -m pytest tests/core tests/web -m "not browser and not slow" --at=$(AT)
 
 check: $(READY) ## style, types, import directions, templates, migrations
 	$(BIN)/ruff check dromikon tests tools bench

@@ -2,7 +2,7 @@
 
 import sys
 
-from bench import acknowledge, evaluation, frames, inbox_writes, language, latency, rehearsal
+from bench import acknowledge, delivery, evaluation, frames, inbox_writes, language, latency, rehearsal, throughput
 from bench.report import Result
 
 MEASURES = {
@@ -12,6 +12,8 @@ MEASURES = {
     "inbox": inbox_writes.measure,
     "frames": frames.measure,
     "acknowledge": acknowledge.measure,
+    "throughput": throughput.measure,
+    "delivery": delivery.measure,
     "latency": latency.measure,
 }
 

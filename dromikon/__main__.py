@@ -3,6 +3,8 @@
 import os
 import sys
 
+from dromikon import start
+
 PARTS = ("web", "intake", "engine", "standins", "demo", "demo-reset")
 
 
@@ -12,6 +14,7 @@ def main(arguments: list[str]) -> int:
         return 2
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "dromikon.settings")
     part = arguments[0]
+    start.prepare()
     if part == "standins":
         from dromikon.standins.run import main as run_standins
 
@@ -20,6 +23,11 @@ def main(arguments: list[str]) -> int:
     import django
 
     django.setup()
+    if not start.key_fits():
+        print(
+            f"Dromikon {part}: the key file is another one than this data folder was made with; secrets stay closed.",
+            file=sys.stderr,
+        )
     if part == "engine":
         from dromikon.engine.main import main as run_engine
 
@@ -29,11 +37,19 @@ def main(arguments: list[str]) -> int:
 
         serve.web() if part == "web" else serve.intake()
     else:
+        demo = start.hold("demo", "demo")
         from dromikon.demo.run import reset_and_say, run
 
-        return reset_and_say() if part == "demo-reset" else run()
+        try:
+            return reset_and_say() if part == "demo-reset" else run()
+        finally:
+            demo.close()
     return 0
 
 
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1:]))
+    try:
+        sys.exit(main(sys.argv[1:]))
+    except start.CannotStart as error:
+        print(error, file=sys.stderr)
+        raise

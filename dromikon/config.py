@@ -11,10 +11,17 @@ ROOT = Path(__file__).resolve().parent.parent
 
 
 def data() -> Path:
-    """The data folder (DROMIKON_DATA)."""
+    """The data folder (DROMIKON_DATA). A new one is its owner's alone."""
     folder = Path(os.environ.get("DROMIKON_DATA", str(ROOT / "var")))
-    folder.mkdir(parents=True, exist_ok=True)
+    if not folder.is_dir():
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     return folder
+
+
+def trusted_proxies() -> str:
+    """Addresses of reverse proxies whose word about the caller's address is taken (DROMIKON_TRUSTED_PROXIES, separated by
+    commas); nobody's unless told."""
+    return os.environ.get("DROMIKON_TRUSTED_PROXIES", "")
 
 
 def port() -> int:
@@ -27,6 +34,11 @@ def intake_port() -> int:
 
 def standins_port() -> int:
     return int(os.environ.get("DROMIKON_STANDINS_PORT", "8100"))
+
+
+def calls_at_once() -> int:
+    """How many calls one host is sent at a time (DROMIKON_CALLS_AT_ONCE)."""
+    return max(1, int(os.environ.get("DROMIKON_CALLS_AT_ONCE", "8")))
 
 
 def host() -> str:

@@ -1,20 +1,14 @@
 """The two servers of the product itself: web and intake."""
 
-import uvicorn
-
 from dromikon import config
+from dromikon.serving import serve
 
 
 def web() -> None:
     """The pages and the API."""
-    uvicorn.run(
-        "dromikon.asgi:application",
-        host=config.host(),
-        port=config.port(),
-        log_level="warning",
-        access_log=False,
-        timeout_graceful_shutdown=2,
-    )
+    from dromikon.asgi import application
+
+    serve(application, config.host(), config.port())
 
 
 def intake() -> None:
@@ -24,13 +18,6 @@ def intake() -> None:
 
     inbox = InboxWriter(config.inbox_path())
     try:
-        uvicorn.run(
-            build(inbox),
-            host=config.host(),
-            port=config.intake_port(),
-            log_level="warning",
-            access_log=False,
-            timeout_graceful_shutdown=2,
-        )
+        serve(build(inbox), config.host(), config.intake_port())
     finally:
         inbox.close()

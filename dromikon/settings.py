@@ -66,7 +66,7 @@ TEMPLATES = [
 
 DATABASES = {
     "default": {
-        "ENGINE": "django.db.backends.sqlite3",
+        "ENGINE": "dromikon.database",
         "NAME": config.database(),
         "OPTIONS": {
             "timeout": 10,
@@ -90,8 +90,12 @@ LOGOUT_REDIRECT_URL = "/login"
 SESSION_COOKIE_AGE = 12 * 3600
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("DROMIKON_HTTPS") == "1"
+HTTPS = os.environ.get("DROMIKON_HTTPS") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
+#: Behind TLS a browser never comes without it again.
+SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
 
+AXES_HANDLER = "dromikon.people.lockout.Handler"
 AXES_FAILURE_LIMIT = 6
 AXES_COOLOFF_TIME = timedelta(minutes=5)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
@@ -140,5 +144,3 @@ LOGGING = {
     "root": {"handlers": ["stderr"], "level": "WARNING"},
     "loggers": {"dromikon": {"level": "INFO"}},
 }
-
-#: Hosts that outgoing calls may reach; an administrator widens this.

@@ -19,8 +19,9 @@ from dromikon.engine.engine import Engine
 from dromikon.intake import inbox
 from dromikon.people.access import access
 from dromikon.people.models import Person
-from dromikon.rulebook.models import Rule
+from dromikon.serving import TimedProtocol
 from dromikon.sites.models import Site
+from tests import small_site
 
 GARDENS, NURSERY = quillmere.GARDENS, quillmere.NURSERY
 
@@ -39,11 +40,8 @@ def _quick_passwords(settings):
 
 @pytest.fixture
 def garden(db) -> Site:
-    """Quillmere Gardens and its Nursery as configured an hour ago, with nothing past."""
-    load._configure(now_ms() - 3_600_000)
-    # What the clock sets off would come or not by the hour at which tests are run.
-    clocked = [r.pk for r in Rule.objects.all() if r.document["cause"]["cause"] == "at"]
-    Rule.objects.filter(pk__in=clocked).update(enabled=False)
+    """A small site with a neighbour, as configured an hour ago, with nothing past and rules that know no hour."""
+    load.configure(now_ms() - 3_600_000, small_site.RULES)
     return Site.objects.get(id=GARDENS)
 
 
@@ -93,7 +91,9 @@ class Served:
     def __init__(self, apps: dict[int, object]) -> None:
         self.servers = [
             uvicorn.Server(
-                uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=0)
+                uvicorn.Config(
+                    app, host="127.0.0.1", port=port, http=TimedProtocol, log_level="error", timeout_graceful_shutdown=0
+                )
             )
             for port, app in apps.items()
         ]

@@ -10,20 +10,22 @@ from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
 
-from dromikon.api.base import Bearer, Error, Limit, Site, at_site
+from dromikon.api.base import Bearer, Error, Limit, Number, SafeJson, Site, at_site
 from dromikon.api.hours import router as hours
 from dromikon.api.lists import router as lists
+from dromikon.api.receivers import router as receivers
 from dromikon.api.rulebook import router as rulebook
 from dromikon.api.situation import router as situation
+from dromikon.api.tokens import router as tokens
 from dromikon.archive.services import find_bookmarks
 from dromikon.archive.views import bookmark_row
+from dromikon.core import reading
 from dromikon.core.alarms.states import AlarmState
-from dromikon.core.instants import iso, parse
-from dromikon.core.kinds import KINDS
+from dromikon.core.instants import iso
+from dromikon.core.kinds import KINDS, public_fields
 from dromikon.core.rules.document import Problem
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.daybook.models import Event, Run, Step
-from dromikon.daybook.services import shown_fields
 from dromikon.daybook.views import trace_of
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import AlreadyAnswered, answer, visible_alarms
@@ -36,13 +38,15 @@ from dromikon.rulebook.services import Overtaken, delete, read_document, save, s
 from dromikon.sites.facts import facts_of
 from dromikon.sources.models import Device, Point
 from dromikon.sources.services import last_seen
-from dromikon.web.middleware import unavailable
+from dromikon.web.middleware import unavailable, unkeepable
 
-api = NinjaAPI(title="Dromikon", version="1", urls_namespace="api", auth=Bearer(), docs_url=None)
+api = NinjaAPI(title="Dromikon", version="1", urls_namespace="api", auth=Bearer(), docs_url=None, parser=SafeJson())
 api.add_router("/hours", hours)
 api.add_router("/lists", lists)
 api.add_router("/rulebook", rulebook)
 api.add_router("/situation", situation)
+api.add_router("/me/tokens", tokens)
+api.add_router("/receivers", receivers)
 
 
 class EventOut(Schema):
@@ -126,7 +130,8 @@ class RehearsedRun(Schema):
 
 
 class RehearsalOut(Schema):
-    """`turned_away`: how many events each part of the document turned away."""
+    """`turned_away`: how many events each part of the document turned away, by its path; `turned_away_words`: what those
+    parts ask for."""
 
     start: str
     end: str
@@ -137,6 +142,7 @@ class RehearsalOut(Schema):
     by_point: dict[str, int]
     outcomes: dict[str, int]
     turned_away: dict[str, int]
+    turned_away_words: dict[str, str]
     new: list[RehearsedRun] | None
     gone: list[RehearsedRun] | None
     same: int | None
@@ -242,6 +248,12 @@ def _trouble(request: HttpRequest, error: OperationalError) -> HttpResponse:
     return unavailable(request)
 
 
+@api.exception_handler(OverflowError)
+@api.exception_handler(UnicodeEncodeError)
+def _unkeepable(request: HttpRequest, error: Exception) -> HttpResponse:
+    return unkeepable(request)
+
+
 @api.exception_handler(RequestDataTooBig)
 def _too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
     return api.create_response(request, {"error": "The request is larger than is read here (5 MB)."}, status=413)
@@ -293,9 +305,9 @@ def events(
 ) -> Any:
     found = Event.objects.filter(site=at_site(request, site).site.id)
     try:
-        found = found.filter(occurred_at__gte=parse(since)) if since else found
-        found = found.filter(occurred_at__lt=parse(until)) if until else found
-        place = int(cursor) if cursor is not None else None
+        found = found.filter(occurred_at__gte=reading.instant(since)) if since else found
+        found = found.filter(occurred_at__lt=reading.instant(until)) if until else found
+        place = reading.whole(cursor) if cursor is not None else None
     except ValueError:
         return api.create_response(
             request, {"error": "since and until are ISO 8601 times, cursor comes from an earlier answer."}, status=400
@@ -313,7 +325,7 @@ def events(
 
 
 @api.get("/events/{event_id}", response={200: EventWithTrace, 404: Error}, summary="One event with its trace")
-def event(request: HttpRequest, event_id: int, site: Site = None) -> Any:
+def event(request: HttpRequest, event_id: Number, site: Site = None) -> Any:
     found = at_site(request, site)
     row = Event.objects.filter(site=found.site.id, seq=event_id).first()
     if row is None:
@@ -341,7 +353,7 @@ def rehearse_rule(request: HttpRequest, content: RehearsalIn, site: Site = None)
     found = at_site(request, site)
     live = _find_rule(found, content.rule) if content.rule else None
     try:
-        start, end = (parse(t) if t else None for t in (content.start, content.end))
+        start, end = (reading.instant(t) if t else None for t in (content.start, content.end))
     except ValueError as error:
         raise Refused([Problem(path="start", message="start and end are ISO 8601 times.")]) from error
     return report_json(rehearse_draft(found, content.document, live, start, end, content.sweep))
@@ -360,7 +372,11 @@ def rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
 )
 def replace_rule(request: HttpRequest, rule_id: str, content: RuleIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    return _rule(found, save(found, content.document, _find_rule(found, rule_id), content.revision))
+    known = _find_rule(found, rule_id)
+    if content.revision is None:
+        message = "Say which revision you replace, so that nobody's change is lost unseen."
+        raise Refused([Problem(path="revision", message=message)])
+    return _rule(found, save(found, content.document, known, content.revision))
 
 
 @api.post("/rules/{rule_id}/enable", response={200: RuleOut, 422: Error}, summary="Switch a rule on or off")
@@ -386,7 +402,8 @@ def runs(
     if rule:
         found = found.filter(rule=rule)
     if event:
-        found = found.filter(event=event) if event.isdigit() else found.none()
+        place = reading.whole_or_none(event)
+        found = found.filter(event=place) if place is not None else found.none()
     rows = list(found[:limit])
     steps: dict[str, list[Step]] = {}
     for step in Step.objects.filter(run__in=[r.ref for r in rows]).exclude(action="evidence").order_by("due", "id"):
@@ -407,7 +424,7 @@ def alarms(
     response={200: AlarmOut, 403: Error, 404: Error, 409: Error, 422: Error},
     summary="Answer an alarm with a note and tags",
 )
-def acknowledge(request: HttpRequest, alarm_id: int, content: AnswerIn, site: Site = None) -> Any:
+def acknowledge(request: HttpRequest, alarm_id: Number, content: AnswerIn, site: Site = None) -> Any:
     try:
         return _alarm(answer(at_site(request, site), alarm_id, content.note, content.tags))
     except Alarm.DoesNotExist as error:
@@ -456,7 +473,7 @@ def _find_rule(found: Access, rule_id: str) -> Rule:
 def _event(row: Event) -> dict[str, Any]:
     return {
         "id": str(row.seq), "kind": row.kind, "point": row.point, "phase": row.phase, "occurred_at": iso(row.occurred_at),
-        "received_at": iso(row.received_at), "fields": shown_fields(row.kind, row.fields), "late": row.late,
+        "received_at": iso(row.received_at), "fields": public_fields(row.fields), "late": row.late,
     }  # fmt: skip
 
 

@@ -5,13 +5,14 @@ from typing import Any, Literal
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
-from dromikon.api.base import Error, Site, at_site
+from dromikon.api.base import Error, Number, Site, at_site
 from dromikon.core.rules.checks import Finding
 from dromikon.core.rules.exchange import json_schema
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.starting import STARTING, NotBound, bind, suggested
 from dromikon.refusals import Refused
 from dromikon.rulebook.files import export_rules, import_rules
+from dromikon.rulebook.known import known_of
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.services import read_document, rulebook_findings
 from dromikon.rulebook.trials import try_call
@@ -112,10 +113,11 @@ def checks(request: HttpRequest, site: Site = None) -> Any:
 
 @router.get("/starting", response=list[StartingOut], summary="Starting rules with their places, and what fits here")
 def starting(request: HttpRequest, site: Site = None) -> Any:
-    facts = facts_of(at_site(request, site).site)
+    found = at_site(request, site)
+    facts, sends = facts_of(found.site), known_of(found.site.id).sends
     return [
         {
-            "id": s.id, "title": s.title, "about": s.about, "suggested": suggested(s, facts),
+            "id": s.id, "title": s.title, "about": s.about, "suggested": suggested(s, facts, sends),
             "places": [
                 {"name": p.name, "label": p.label, "what": p.what, "point_kinds": list(p.point_kinds), "standard": p.standard}
                 for p in s.places
@@ -147,7 +149,7 @@ def bound(request: HttpRequest, starting_id: str, content: BindingsIn, site: Sit
     response={202: TrialOut, 403: Error, 404: Error, 422: Error},
     summary="Send one HTTP call or webhook of a rule now; its outcome is found under the run",
 )
-def trial(request: HttpRequest, rule_id: str, step: int, site: Site = None) -> Any:
+def trial(request: HttpRequest, rule_id: str, step: Number, site: Site = None) -> Any:
     found = at_site(request, site)
     rule = Rule.objects.filter(pk=rule_id, site=found.site, deleted=False).first()
     if rule is None:

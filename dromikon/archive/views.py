@@ -16,8 +16,10 @@ from dromikon.archive.models import Bookmark, Snapshot
 from dromikon.archive.pictures import source_of
 from dromikon.archive.services import find_bookmarks, mark
 from dromikon.clock import now_ms
+from dromikon.core import reading
 from dromikon.core.instants import to_datetime
 from dromikon.daybook.models import Event
+from dromikon.desk.services import find_alarms
 from dromikon.people.access import Access, access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
@@ -67,6 +69,8 @@ def archive(request: HttpRequest, access: Access) -> HttpResponse:
         "query": query,
         "tag": tag,
         "bookmarks": found,
+        # Words that were said of an alarm are found also where no bookmark carries them.
+        "alarms": list(find_alarms(access, query, tag)[:20]) if query or tag else [],
         "tags": _tags(access),
         "opened": opened,
         "at": _number(request.GET.get("at")) or (opened.start if opened else now_ms() - 60_000),
@@ -77,7 +81,7 @@ def archive(request: HttpRequest, access: Access) -> HttpResponse:
 
 
 def _number(text: str | None) -> int | None:
-    return int(text) if text and text.isdigit() and len(text) < 16 else None
+    return reading.whole_or_none(text, most=reading.LATEST)
 
 
 def _tags(access: Access) -> list[tuple[str, int]]:
@@ -119,7 +123,7 @@ def make_bookmark(request: HttpRequest, access: Access) -> JsonResponse:
         return JsonResponse({"error": "POST {camera, start, end, title, tags}."}, status=400)
     try:
         made = mark(
-            access, str(content.get("camera", "")), int(content.get("start", 0)), int(content.get("end", 0)),
+            access, str(content.get("camera", "")), reading.whole(content.get("start", 0), most=reading.LATEST), reading.whole(content.get("end", 0), most=reading.LATEST),
             str(content.get("title", "")), [str(t) for t in content.get("tags", [])],
         )  # fmt: skip
     except Point.DoesNotExist as error:
@@ -202,15 +206,27 @@ async def live(request: HttpRequest, site_id: str) -> HttpResponse:
 
 
 async def export(request: HttpRequest, site_id: str, camera: str) -> HttpResponse:
-    """A clip as a WebM file."""
+    """A clip as a WebM file, as the recorder encodes it. What fails before its first byte is told in words; what fails
+    later breaks the connection off, so that nobody takes half a clip for a whole one."""
     found = await _admitted(request, site_id)
     point = await sync_to_async(_camera)(found, camera)
     start, end = _number(request.GET.get("start")), _number(request.GET.get("end"))
     if start is None or end is None or not 0 < end - start <= LONGEST:
-        return HttpResponse("A clip has a start and an end at most 15 minutes later.", status=400)
-    response = StreamingHttpResponse(
-        source_of(point.recorder).export(point.recorder_channel, start, end), content_type="video/webm"
-    )
+        return JsonResponse({"error": "A clip has a start and an end at most 15 minutes later."}, status=400)
+    clip = source_of(point.recorder).export(point.recorder_channel, start, end)
+    try:
+        first = await anext(clip, None)
+    except PicturesUnavailable as error:
+        return JsonResponse({"error": str(error)}, status=502)
+    if first is None:
+        return JsonResponse({"error": "Nothing is recorded in that stretch."}, status=404)
+
+    async def whole() -> AsyncIterator[bytes]:
+        yield first
+        async for chunk in clip:
+            yield chunk
+
+    response = StreamingHttpResponse(whole(), content_type="video/webm")
     response["Content-Disposition"] = f'attachment; filename="{camera}_{to_datetime(start):%Y%m%dT%H%M%SZ}.webm"'
     return response
 

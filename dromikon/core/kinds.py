@@ -3,9 +3,10 @@
 Add a kind by adding one entry at the end of this file.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from dromikon.core.events import Phase
+from dromikon.core.events import Phase, Scalar
 from dromikon.core.registry import Registry
 
 
@@ -32,6 +33,8 @@ class Kind:
     point_kinds: tuple[str, ...]
     fields: tuple[FieldKind, ...] = ()
     icon: str = "wave-sine"
+    #: It may also happen to the site as a whole, without a point.
+    of_site: bool = False
 
     @property
     def is_state(self) -> bool:
@@ -41,6 +44,10 @@ class Kind:
     def field(self, name: str) -> FieldKind | None:
         return next((f for f in self.fields if f.name == name), None)
 
+
+#: Types of fields that are personal data: such a field leaves in no text, call, page or answer.
+PERSONAL = ("template",)
+HIDDEN = "(face template)"
 
 KINDS: Registry[Kind] = Registry("kind")
 STATE = (Phase.BEGIN, Phase.END)
@@ -59,6 +66,8 @@ OBJECT_FIELDS = (
 CARD_FIELDS = (FieldKind("card", "card", "text"), FieldKind("person", "person", "text"))
 #: Raised by a step of a rule, at any point.
 DERIVED = "rule.raised"
+#: A step of a rule that could not be sent in time, at the point that the rule's run began with.
+STEP_EXPIRED = "step.expired"
 #: Made by the clock, for the site as a whole.
 CLOCK = "time.reached"
 
@@ -152,6 +161,28 @@ for kind in (
         (FieldKind("name", "name", "text"), FieldKind("text", "text", "text")),
         icon="wave-sine",
     ),
+    Kind(
+        STEP_EXPIRED,
+        "Step expired unsent",
+        "has a step that expired unsent",
+        MOMENT,
+        (),
+        (
+            FieldKind("by_rule", "rule whose step it was", "text"),
+            FieldKind("step", "step", "text"),
+            FieldKind("reason", "reason", "text"),
+        ),
+        icon="alert-triangle",
+        of_site=True,
+    ),
     Kind(CLOCK, "A time", "comes", MOMENT, (), (FieldKind("clock", "clock time", "text"),), icon="clock"),
 ):
     KINDS.add(kind.name, kind)
+
+_PERSONAL_NAMES = frozenset(f.name for kind in KINDS for f in kind.fields if f.type in PERSONAL)
+
+
+def public_fields(fields: Mapping[str, Scalar]) -> dict[str, Scalar]:
+    """An event's fields as anybody outside may see them: what a field of any kind marks as personal is hidden, under
+    whichever kind it was sent."""
+    return {name: HIDDEN if name in _PERSONAL_NAMES else value for name, value in fields.items()}

@@ -125,7 +125,9 @@ class Step(models.Model):
         indexes = [
             models.Index(
                 fields=["status", "next_try"], condition=models.Q(status__in=["due", "sending"]), name="outbox"
-            )
+            ),
+            models.Index(fields=["site", "done_at"], condition=models.Q(status="expired"), name="expired_steps"),
+            models.Index(fields=["lane", "due"], condition=models.Q(status="due"), name="lanes"),
         ]
 
 

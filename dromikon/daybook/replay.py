@@ -28,10 +28,13 @@ _PHASES = {phase.value: phase for phase in Phase}
 _NO_CHAIN: tuple[str, ...] = ()
 
 
-def entries(site: str, start: Instant, end: Instant, kinds: set[str], points: set[str]) -> Iterator[Entry]:
+def entries(
+    site: str, start: Instant, end: Instant, kinds: set[str], points: set[str], rules: set[str] | None = None
+) -> Iterator[Entry]:
     """What the evaluator was given for a site between two instants, in order, with only the events of some kinds at some
     points: others cannot concern the rules that are rehearsed. It begins with the last checkpoint before `start`, or
-    else with the beginning of the journal."""
+    else with the beginning of the journal. With `rules`, facts have these rules alone, and a change of others is none."""
+    narrowed = Narrowed(rules)
     since = 0
     checkpoint = _checkpoint(site, start)
     if checkpoint is not None:
@@ -43,10 +46,33 @@ def entries(site: str, start: Instant, end: Instant, kinds: set[str], points: se
         while event is not None and event.seq < seq:
             yield event
             event = next(events, None)
-        yield from _other(seq, at, type, body)
+        if type == "facts":
+            changed = narrowed.change(at, json.loads(body)) if body else None
+            if changed is not None:
+                yield changed
+        else:
+            yield from _other(seq, at, type, body)
     if event is not None:
         yield event
     yield from events
+
+
+class Narrowed:
+    """Facts as they changed, as far as they concern some rules. Most changes of a week are of other rules; they are told
+    apart before anything is made of them."""
+
+    def __init__(self, rules: set[str] | None) -> None:
+        self.rules = rules
+        self._last: dict[str, Any] | None = None
+
+    def change(self, at: Instant, body: dict[str, Any]) -> Change | None:
+        """The change, or None where nothing has changed that matters."""
+        if self.rules is not None:
+            body = {**body, "rules": [r for r in body.get("rules", ()) if r["id"] in self.rules]}
+        if body == self._last:
+            return None
+        self._last = body
+        return Change(at, facts_from_json(body))
 
 
 def _checkpoint(site: str, at: Instant) -> models.Checkpoint | None:
@@ -67,8 +93,6 @@ def _from_row(row: models.Checkpoint) -> Checkpoint:
 def _other(seq: int, at: int, type: str, body: str | None) -> Iterator[Entry]:
     if type == "tick":
         yield Tick(seq, at)
-    elif type == "facts" and body:
-        yield Change(at, facts_from_json(json.loads(body)))
     elif body:
         content = json.loads(body)
         known = {name: content[name] for name in ("run", "person", "target", "value") if name in content}

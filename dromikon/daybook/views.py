@@ -8,12 +8,12 @@ from django.template.loader import render_to_string
 
 from dromikon.archive.models import Snapshot
 from dromikon.clock import now_ms
+from dromikon.core import reading
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import KINDS
+from dromikon.core.kinds import HIDDEN, KINDS, public_fields
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.explain import OUTCOMES, explain
 from dromikon.daybook.models import Event, Line, Run, Step, Verdict
-from dromikon.daybook.services import HIDDEN, shown_fields
 from dromikon.engine.engine import read_raw
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -68,7 +68,7 @@ def lines(request: HttpRequest, access: Access) -> HttpResponse:
 def marks(request: HttpRequest, access: Access) -> JsonResponse:
     """Events and runs between two instants. When there are too many, the newest; `cut` says from when."""
     try:
-        start, end = int(request.GET["start"]), int(request.GET["end"])
+        start, end = (reading.whole(request.GET[name], most=reading.LATEST) for name in ("start", "end"))
     except (KeyError, ValueError):
         return JsonResponse({"error": "Give start and end in ms."}, status=400)
     if not 0 < end - start <= LONGEST:
@@ -107,7 +107,7 @@ def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
     point = Point.objects.select_related("area", "channel").filter(id=event.point).first()
     facts = facts_of(access.site)
     kind = KINDS.get(event.kind)
-    fields = shown_fields(event.kind, event.fields)
+    fields = public_fields(event.fields)
     context = {
         "access": access,
         "event": event,
@@ -117,7 +117,8 @@ def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
             (known.label, _shown(fields.get(known.name), known.unit)) for known in (kind.fields if kind else ())
         ],
         "trace": trace_of(access, event, facts),
-        "raw": _raw(event.inbox) if access.may(May.EDIT_SOURCES) else None,
+        # A raw message may hold personal data that the fields shown here do not.
+        "raw": _raw(event.inbox) if access.may(May.EDIT_LISTS) else None,
         "cameras": facts.cameras_of(event.point),
         "may_edit": access.may(May.EDIT_RULES),
         "from": event.occurred_at - 10_000,
@@ -162,6 +163,17 @@ def trace_of(access: Access, event: Event, facts: Facts) -> list[dict[str, Any]]
     return found
 
 
+def _receiver(target: str, facts: Facts) -> str:
+    """Whom or what a step goes to, as people call it."""
+    sort, _, id = target.partition(":")
+    if sort == "person":
+        return next((m.name for m in facts.members if m.id == id), "somebody who is gone")
+    if sort == "host":
+        return id
+    point = facts.point_by_id.get(target)
+    return point.name if point else facts.name_of("counter", target) or target
+
+
 def steps_of(run: str, facts: Facts) -> list[dict[str, Any]]:
     """The steps of a run with due and done times, attempts and answers. Evidence is summed up in one line."""
     lines, stills = [], []
@@ -170,9 +182,8 @@ def steps_of(run: str, facts: Facts) -> list[dict[str, Any]]:
         if step.action == "evidence":
             stills.append(step)
             continue
-        point = facts.point_by_id.get(step.target)
         still = kept.get((step.target, step.payload.get("at"))) if step.action == "snapshot" else None
-        lines.append({"step": step, "target": point.name if point else step.target, "snapshot": still})
+        lines.append({"step": step, "target": _receiver(step.target, facts), "snapshot": still})
     if stills:
         done = sum(s.status == Step.Status.DONE for s in stills)
         lines.append({"evidence": f"{done} of {len(stills)} stills copied and hashed"})
@@ -190,6 +201,6 @@ def recent_row(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
 
 
 def _row(event: Event, point: Point | None) -> dict[str, Any]:
-    fields = shown_fields(event.kind, event.fields)
+    fields = public_fields(event.fields)
     shown = [(name, value) for name, value in fields.items() if name != "object" and value != HIDDEN]
     return {"event": event, "point": point, "kind": KINDS.get(event.kind), "fields": shown}

@@ -5,16 +5,19 @@ import json
 import random
 import sqlite3
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import closing
+from typing import Any
 
 from django.db import transaction
+from django.db.models import F
 
 from dromikon import config, secrets
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER
 from dromikon.core.hours import Hours as HoursDocument
 from dromikon.core.lists.watchlist import Entry
+from dromikon.daybook.models import Step
 from dromikon.daybook.services import record_act
 from dromikon.demo import quillmere, rulebook
 from dromikon.desk.models import Alarm
@@ -26,7 +29,7 @@ from dromikon.lists.models import WatchList
 from dromikon.lists.services import keep_content
 from dromikon.people.access import access
 from dromikon.people.models import Membership, Person
-from dromikon.people.services import make_token
+from dromikon.people.tokens import keep_token
 from dromikon.rulebook.models import Revision, Rule
 from dromikon.rulebook.services import read_document
 from dromikon.sites.models import Area, Counter, Customer, Group, Site
@@ -55,7 +58,7 @@ def load(say: Say = print, days: int = PAST_DAYS) -> bool:
     at = now_ms()
     start = at - days * DAY
     with transaction.atomic():
-        _configure(start)
+        configure(start, rulebook.RULES)
     say(f"Quillmere Gardens: {Rule.objects.count()} rules, {Point.objects.count()} points. Now its past {days} days …")
     began = time.monotonic()
     live_through(start, at, say)
@@ -63,7 +66,8 @@ def load(say: Say = print, days: int = PAST_DAYS) -> bool:
     return True
 
 
-def _configure(at: int) -> None:
+def configure(at: int, rules: Iterable[tuple[str, str, dict[str, Any]]]) -> None:
+    """Make customer, sites, people, sources, hours, lists and some rules (id, site, document), as of an instant."""
     customer = Customer.objects.create(id="quillmere", name="Quillmere Trust")
     sites = {
         id: Site.objects.create(
@@ -96,7 +100,7 @@ def _configure(at: int) -> None:
             id=id, site=sites[site], name=name, sort=sort, content=keep_content(entries), changed_at=at
         )
     integrator = Person.objects.get(username="ines")
-    for id, site, content in rulebook.RULES:
+    for id, site, content in rules:
         document = read_document(content)
         rule = Rule.objects.create(id=id, site=sites[site], name=document.name, enabled=True, changed_at=at)
         Revision.objects.create(rule=rule, number=1, document=document.to_json(), by=integrator, at=at)
@@ -119,8 +123,11 @@ def _people(sites: dict[str, Site]) -> None:
 
 
 def set_demo_token(token: str) -> None:
-    """Give the demo's integrator a known API token (DROMIKON_DEMO_TOKEN)."""
-    make_token(Person.objects.get(username="ines"), "demo", token)
+    """Give the demo's integrator a known API token (DROMIKON_DEMO_TOKEN), or none; one of an earlier start counts no more."""
+    person = Person.objects.get(username="ines")
+    person.tokens.filter(name="demo").delete()
+    if token:
+        keep_token(person, "demo", token)
 
 
 def _sources(sites: dict[str, Site], areas: dict[str, Area]) -> None:
@@ -160,6 +167,15 @@ def live_through(start: int, end: int, say: Say) -> None:
             past.live_until(min(day + DAY, end))
             say(f"  {time.strftime('%A', time.gmtime(day / 1000))}: {past.engine.seq} journal entries")
         past.engine.close()
+    _put_down(end)
+
+
+def _put_down(end: int) -> None:
+    """Nobody was there to take what the rules sent in those days: their steps say so, and none is sent late. Pictures
+    that are still wanted are fetched all the same, since the recorder has them."""
+    past = Step.objects.filter(status=Step.Status.DUE, due__lt=end).exclude(action="evidence")
+    past = past.exclude(action="snapshot", expires__gt=end)
+    past.update(status=Step.Status.DROPPED, done_at=F("due"), answer="Not sent: it lies before the demo began.")
 
 
 class Past:

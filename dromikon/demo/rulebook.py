@@ -796,6 +796,23 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
         },
     ),
     (
+        "expired-unsent",
+        GARDENS,
+        {
+            "name": "A step could not be sent in time",
+            "purpose": "Keeping it running",
+            "cause": {"cause": "event", "kind": "step.expired", "phase": "pulse", "where": {"everywhere": True}},
+            "hold_off": {"seconds": 600, "per": "field", "field": "by_rule", "then": "join"},
+            "response": [
+                _alarm(
+                    "high",
+                    "“{by_rule}”: {step} was not sent",
+                    "1. Do by hand what it should have done.\n2. Look in the Daybook for the reason.",
+                )
+            ],
+        },
+    ),
+    (
         "on-battery",
         GARDENS,
         {

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 
 from django.core.management import call_command
 
-from dromikon import config
+from dromikon import config, start
 from dromikon.demo import load, quillmere
 from dromikon.standins.run import ports
 
@@ -46,10 +46,15 @@ class Part:
 
 def run() -> int:
     """Everything under one command. A part that falls is named and started again."""
+    where = {"the pages": config.port(), "intake": config.intake_port()}
+    where |= {f"the stand-in {name}": port for name, port in ports(config.standins_port()).items()}
+    for what, port in where.items():
+        start.check_port(config.host() if what in ("the pages", "intake") else "127.0.0.1", port, what)
     call_command("migrate", verbosity=0)
     load.load(_say)
-    if token := os.environ.get("DROMIKON_DEMO_TOKEN"):
-        load.set_demo_token(token)
+    load.set_demo_token(os.environ.get("DROMIKON_DEMO_TOKEN", ""))
+    # The stand-ins all answer on this machine.
+    os.environ.setdefault("DROMIKON_OUTGOING", "localhost")
     os.environ.setdefault("DROMIKON_TEXT_GATEWAY", f"http://127.0.0.1:{ports(config.standins_port())['control']}/texts")
     stop = threading.Event()
     for sign in (signal.SIGINT, signal.SIGTERM):
@@ -62,7 +67,11 @@ def run() -> int:
     _welcome()
     while not stop.wait(0.3):
         for part in parts:
-            _look_after(part)
+            if part.fallen() == start.NO_USE:
+                _say(f"!! {part.name} cannot work, for the reason above.")
+                stop.set()
+            else:
+                _look_after(part)
     _say("Stopping …")
     for part in reversed(parts):
         part.stop()

@@ -38,6 +38,7 @@ class Alarm(models.Model):
     acknowledged_name = models.CharField(max_length=150, blank=True)
     note = models.TextField(blank=True)
     tags = models.JSONField(default=list)
+    words = models.TextField(blank=True, default="", help_text="what it is found by once it is answered")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["run", "step"], name="one_alarm_per_step")]

@@ -1,5 +1,7 @@
 """Verbs on the desk."""
 
+import re
+
 from django.db import transaction
 from django.db.models import Q, QuerySet
 
@@ -64,6 +66,7 @@ def answer(
             raise AlreadyAnswered(str(error)) from error
         alarm.acknowledged_at, alarm.acknowledged_by = moment, access.person
         alarm.acknowledged_name, alarm.note, alarm.tags = access.person.shown_name, note, tags
+        alarm.words = " ".join((alarm.title, note, *(f"#{t}" for t in tags))).casefold()
         alarm.save()
         for bookmark in Bookmark.objects.filter(run=alarm.run):
             bookmark.note = note or bookmark.note
@@ -90,6 +93,14 @@ def answer(
         }
         tell(access.site.id, "alarm", str(alarm.pk), moment, data, alarm.groups)
     return alarm
+
+
+def find_alarms(access: Access, text: str, tag: str = "") -> QuerySet[Alarm]:
+    """Answered alarms that the person may see, by words of their title, note or tags, newest first."""
+    found = visible_alarms(access).exclude(words="").order_by("-zero", "-id")
+    for word in text.casefold().split()[:10]:
+        found = found.filter(words__contains=word)
+    return found.filter(words__regex=rf"(^|\s)#{re.escape(tag.strip().lstrip('#').casefold())}($|\s)") if tag else found
 
 
 def press(access: Access, button_id: str) -> Point:

@@ -7,6 +7,7 @@ from django.shortcuts import render
 from django.template.loader import render_to_string
 
 from dromikon import config
+from dromikon.archive.models import Bookmark
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER, AlarmState
 from dromikon.desk.models import Alarm, Evidence, Notice, Showing
@@ -63,9 +64,9 @@ def alarm_card(request: HttpRequest, access: Access, alarm_id: int) -> HttpRespo
     alarm = visible_alarms(access).filter(pk=alarm_id).first()
     if alarm is None:
         raise Http404
-    return render(
-        request, "desk/_alarm.html", {"access": access, "card": card(access, alarm, first="first" in request.GET)}
-    )
+    # Without the request: a card needs nothing of the frame around a page, and somebody waits for it.
+    shown = {"access": access, "card": card(access, alarm, first="first" in request.GET)}
+    return HttpResponse(render_to_string("desk/_alarm.html", shown))
 
 
 @site_view()
@@ -96,7 +97,8 @@ def acknowledge(request: HttpRequest, access: Access, alarm_id: int) -> JsonResp
         return JsonResponse({"error": str(error)}, status=409)
     except Refused as error:
         return JsonResponse({"problems": [p.model_dump() for p in error.problems]}, status=422)
-    return JsonResponse({"id": str(alarm.pk), "state": alarm.state})
+    bookmarks = Bookmark.objects.filter(run=alarm.run).count()
+    return JsonResponse({"id": str(alarm.pk), "state": alarm.state, "bookmarks": bookmarks})
 
 
 @site_view(May.PRESS)

@@ -7,8 +7,11 @@ from dromikon.core.events import Event as CoreEvent
 from dromikon.core.rules.actions import Delivery
 from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder, Summed
 from dromikon.core.rules.parts import seconds
-from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey
-from dromikon.daybook.models import EvaluatorRow, Event, Feed, Journal, Line, Run, Step, Verdict
+from dromikon.core.rules.state import STATE_FORMAT, RowKey
+from dromikon.core.rules.state import Row as EvaluatorState
+from dromikon.daybook import storage
+from dromikon.daybook.models import Line, Run, Step
+from dromikon.daybook.storage import Row, dumps
 from dromikon.desk.models import Alarm, Evidence
 
 #: How long after its moment a step may still be sent, in ms. Releases never expire.
@@ -19,57 +22,43 @@ EXPIRY = {Delivery.ONCE_ONLY: 10_000, Delivery.REPEATABLE: 3_600_000}
 class Book:
     """Rows to be written. Runs of this transaction can be looked up before they are in the database."""
 
-    journal: list[Journal] = field(default_factory=list)
-    events: list[Event] = field(default_factory=list)
-    verdicts: list[Verdict] = field(default_factory=list)
+    #: The wall clock when the transaction began; the journal's time may lie far behind it.
+    now: int = 0
+    journal: list[Row] = field(default_factory=list)
+    events: list[Row] = field(default_factory=list)
+    verdicts: list[Row] = field(default_factory=list)
     runs: dict[str, Run] = field(default_factory=dict)
     steps: list[Step] = field(default_factory=list)
     alarms: list[tuple[Alarm, list[Evidence]]] = field(default_factory=list)
     rows: list[Any] = field(default_factory=list)
     lines: list[Line] = field(default_factory=list)
-    feed: list[Feed] = field(default_factory=list)
-    state: dict[tuple[str, RowKey], Row | None] = field(default_factory=dict)
+    feed: list[Row] = field(default_factory=list)
+    state: dict[tuple[str, RowKey], EvaluatorState | None] = field(default_factory=dict)
+
+    def note_entry(self, seq: int, at: int, site: str, type: str, body: dict[str, Any] | None = None) -> None:
+        """A journal entry."""
+        self.journal.append((seq, at, site, type, dumps(body)))
 
     def note_event(self, site: str, event: CoreEvent, inbox: int | None, ticked: bool = False) -> None:
         """An event, which is a journal entry of its own unless the clock made it (`ticked`): then its tick is."""
         if not ticked:
-            self.journal.append(Journal(seq=event.seq, at=event.at, site=site, type="event"))
+            self.note_entry(event.seq, event.at, site, "event")
+        phase = event.phase.value
         self.events.append(
-            Event(
-                seq=event.seq,
-                site=site,
-                kind=event.kind,
-                point=event.point,
-                phase=event.phase.value,
-                at=event.at,
-                occurred_at=event.occurred_at,
-                received_at=event.received_at,
-                device_at=event.device_at,
-                fields=dict(event.fields),
-                late=event.late,
-                initial=event.initial,
-                chain=list(event.chain),
-                inbox=inbox,
+            (
+                event.seq, site, event.kind, event.point, phase, event.at, event.occurred_at, event.received_at,
+                event.device_at, dumps(dict(event.fields)), event.late, event.initial, dumps(list(event.chain)), inbox,
             )
-        )
-        data = {
-            "seq": str(event.seq),
-            "kind": event.kind,
-            "point": event.point,
-            "phase": event.phase.value,
-            "at": event.occurred_at,
-        }
-        self.tell(site, "event", str(event.seq), event.at, data)
+        )  # fmt: skip
+        seq = str(event.seq)
+        data = {"seq": seq, "kind": event.kind, "point": event.point, "phase": phase, "at": event.occurred_at}
+        self.tell(site, "event", seq, event.at, data)
 
     def note_outcome(self, site: str, outcome: Outcome, at: int, rule_names: dict[str, str]) -> None:
         """Verdicts and runs; steps are noted by the effects that carry them out."""
         for v in outcome.verdicts:
-            self.verdicts.append(
-                Verdict(
-                    event=v.event, site=site, rule=v.rule, revision=v.revision, at=at, outcome=v.outcome,
-                    seen=[list(s) for s in v.seen], due=v.due, run=v.run,
-                )
-            )  # fmt: skip
+            seen = dumps([list(s) for s in v.seen])
+            self.verdicts.append((v.event, site, v.rule, v.revision, at, v.outcome, seen, v.due, v.run))
         for r in outcome.runs:
             self.runs[r.ref] = Run(
                 ref=r.ref, site=site, rule=r.rule, rule_name=rule_names.get(r.rule, ""), revision=r.revision,
@@ -120,44 +109,40 @@ class Book:
     def tell(
         self, site: str, topic: str, subject: str, at: int, data: dict[str, Any], groups: list[str] | None = None
     ) -> None:
-        self.feed.append(Feed(site=site, topic=topic, subject=subject, at=at, data=data, groups=groups))
+        self.feed.append((site, topic, subject, dumps(groups), dumps(data), at))
+
+    def tell_of_alarm(self, alarm: Alarm, at: int, sound: str) -> None:
+        """Tell its recipients' pages how an alarm stands."""
+        data = {
+            "alarm": alarm.pk, "state": alarm.state, "priority": alarm.priority, "sound": sound, "at": alarm.zero,
+        }  # fmt: skip
+        self.tell(alarm.site_id, "alarm", str(alarm.pk), at, data, alarm.groups)
 
     def write(self) -> None:
         """Write everything. Call inside the transaction."""
-        Journal.objects.bulk_create(self.journal)
-        Event.objects.bulk_create(self.events)
-        Verdict.objects.bulk_create(self.verdicts)
-        Run.objects.bulk_create([r for r in self.runs.values() if r.pk is None])
+        storage.JOURNAL.insert(self.journal)
+        storage.EVENTS.insert(self.events)
+        storage.VERDICTS.insert(self.verdicts)
+        storage.RUNS.insert_models(r for r in self.runs.values() if r.pk is None)
         for alarm, evidence in self.alarms:
             alarm.save(force_insert=True)
             Evidence.objects.bulk_create(evidence)
-            data = {
-                "alarm": alarm.pk,
-                "state": alarm.state,
-                "priority": alarm.priority,
-                "sound": alarm.sound,
-                "at": alarm.zero,
-            }
-            self.tell(alarm.site_id, "alarm", str(alarm.pk), alarm.raised_at, data, alarm.groups)
-        Step.objects.bulk_create(self.steps, ignore_conflicts=True)
-        Line.objects.bulk_create(self.lines)
+            self.tell_of_alarm(alarm, alarm.raised_at, alarm.sound)
+        storage.STEPS.insert_models(self.steps)
+        storage.LINES.insert_models(self.lines)
         for row in self.rows:
             row.save(force_insert=True)
         self._write_state()
-        Feed.objects.bulk_create(self.feed)
+        storage.FEED.insert(self.feed)
 
     def _write_state(self) -> None:
         kept = [
-            EvaluatorRow(site=site, rule=rule, key=key, format=STATE_FORMAT, row=row)
+            (site, rule, key, STATE_FORMAT, dumps(row))
             for (site, (rule, key)), row in self.state.items()
             if row is not None
         ]
-        EvaluatorRow.objects.bulk_create(
-            kept, update_conflicts=True, unique_fields=["site", "rule", "key"], update_fields=["format", "row"]
-        )
-        for (site, (rule, key)), row in self.state.items():
-            if row is None:
-                EvaluatorRow.objects.filter(site=site, rule=rule, key=key).delete()
+        storage.STATE.insert(kept)
+        storage.delete_state([(site, rule, key) for (site, (rule, key)), row in self.state.items() if row is None])
 
 
 def _sum_text(summed: Summed, rule_names: dict[str, str]) -> str:

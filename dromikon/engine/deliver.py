@@ -1,29 +1,34 @@
-"""Deliverers: they work off the outbox, one lane per target.
+"""Deliverers: they work off the outbox, lane by lane, woken by whoever commits.
 
-Within a lane order is kept, with a minimum gap; one slow lane holds up no other. *Repeatable* steps are tried again
-with back-off until they expire. *Once-only* steps are marked before sending and never repeated. *Releases* never
-expire and are repeated until confirmed.
+*Repeatable* steps are tried again with back-off until they expire. *Once-only* steps are marked before sending and never
+repeated. *Releases* never expire and are repeated until confirmed. One slow lane holds up no other.
 """
 
 import asyncio
+import contextlib
 import logging
-import time
-from collections.abc import Callable
+from collections.abc import Callable, Coroutine
+from typing import Any
 
-from asgiref.sync import sync_to_async
-from django.db import OperationalError, transaction
-from django.db.models import Q
+from django.db import OperationalError
+from django.db.models import Max
 
 from dromikon.core.rules.actions.base import Delivery
-from dromikon.daybook.models import Feed, Step
+from dromikon.daybook.models import Step
 from dromikon.engine.effects import EFFECTS, OutsideEffect
 from dromikon.engine.effects.base import Sent
+from dromikon.engine.lanes import Lane, Waiting
+from dromikon.engine.ledger import Ledger, Outcome, after_a_crash, again_at
+from dromikon.wire.outgoing import close_shared
 
 log = logging.getLogger("dromikon.engine")
 
-#: How often the outbox is looked at, in seconds.
-LOOK = 0.05
-FIRST_PAUSE, LONGEST_PAUSE = 1_000, 60_000
+#: The outbox is looked at this often even when nobody wakes, in seconds.
+LOOK = 1.0
+#: New rows are read in portions; a lane keeps at most so many in memory and reads on when they are through.
+PORTION, MOST_IN_LANE = 1_000, 2_000
+EXPIRED = "Its moment had passed before it could be sent."
+BROKEN = "It could not be carried out; the log says why."
 
 
 class Deliverers:
@@ -31,97 +36,179 @@ class Deliverers:
 
     def __init__(self, clock: Callable[[], int]) -> None:
         self.clock = clock
-        self._lanes: dict[str, asyncio.Task[None]] = {}
-        self._free_at: dict[str, float] = {}
+        self.ledger = Ledger()
+        self._lanes: dict[str, Lane] = {}
+        self._unread: set[str] = set()
+        self._sending: set[asyncio.Task[None]] = set()
+        self._read_up_to = 0
+        self._woken = asyncio.Event()
+        self._loop: asyncio.AbstractEventLoop | None = None
+
+    def wake(self) -> None:
+        """New steps are committed. May be called from any thread."""
+        if self._loop is not None and not self._loop.is_closed():
+            with contextlib.suppress(RuntimeError):
+                self._loop.call_soon_threadsafe(self._woken.set)
 
     async def run(self) -> None:
-        """Until cancelled."""
-        await sync_to_async(after_a_crash)(self.clock())
-        while True:
-            try:
-                await self.look()
-            except OperationalError as error:
-                log.warning("the outbox cannot be read just now: %s", error)
-            await asyncio.sleep(LOOK)
+        """Until cancelled; then what is being sent is seen through for a moment."""
+        self._loop = asyncio.get_running_loop()
+        await self.ledger.ask(lambda: after_a_crash(self.clock()))
+        try:
+            while True:
+                self._woken.clear()
+                try:
+                    await self.look()
+                except OperationalError as error:
+                    log.warning("the outbox cannot be read just now: %s", error)
+                except Exception:
+                    # A fault of ours must not end all deliveries; it is met again at the next look, and said again.
+                    log.exception("the outbox could not be worked off")
+                with contextlib.suppress(TimeoutError):
+                    await asyncio.wait_for(self._woken.wait(), self._pause())
+        finally:
+            await self.close()
+
+    async def close(self) -> None:
+        """See through what is being sent, for two seconds at most."""
+        if self._sending:
+            await asyncio.wait(self._sending, timeout=2)
+        await self.ledger.close()
+        await close_shared()
 
     async def look(self) -> None:
-        """Start one step in each lane that is free."""
-        self._lanes = {lane: task for lane, task in self._lanes.items() if not task.done()}
-        for step in await sync_to_async(heads_of_lanes)(self.clock(), set(self._lanes)):
-            if self._free_at.get(step.lane, 0) <= time.monotonic():
-                self._lanes[step.lane] = asyncio.create_task(self._guarded(step))
+        """Read what is new, close what has expired, and start what may go out."""
+        await self._read()
+        for lane in list(self._lanes.values()):
+            self._expire(lane)
+            self._start(lane)
+            if not lane and not lane.busy and lane.name not in self._unread and lane.free_at <= self.clock():
+                del self._lanes[lane.name]
 
     async def settle(self) -> None:
-        """Wait for the steps that are being sent (for tests and at the end)."""
-        await asyncio.gather(*self._lanes.values(), return_exceptions=True)
+        """Wait until nothing is being sent and nothing more is due (for tests and measures)."""
+        while self._sending:
+            await asyncio.gather(*self._sending, return_exceptions=True)
 
-    async def _guarded(self, step: Step) -> None:
-        try:
-            await self._work(step)
-        except OperationalError as error:
-            log.warning("step %d waits for the database: %s", step.pk, error)
-        except Exception:
-            log.exception("step %d failed", step.pk)
-            await sync_to_async(finish)(
-                step.pk, Sent("failed", "It could not be carried out; the log says why."), self.clock()
-            )
+    # -- reading -------------------------------------------------------------------------------------------------------
 
-    async def _work(self, step: Step) -> None:
-        effect = EFFECTS[step.action]
-        assert isinstance(effect, OutsideEffect)
-        if not await sync_to_async(claim)(step.pk, self.clock()):
+    async def _read(self) -> None:
+        newest = await self.ledger.ask(newest_row)
+        while self._read_up_to < newest:
+            rows = await self.ledger.ask(lambda: new_rows(self._read_up_to, newest))
+            for step in rows:
+                self._take_in(step)
+            # Most rows are carried out inside: what has been looked at is not looked at again.
+            self._read_up_to = rows[-1].pk if len(rows) == PORTION else newest
+        for name in list(self._unread):
+            if not self._lanes[name] and not self._lanes[name].busy:
+                self._unread.discard(name)
+                rows = await self.ledger.ask(lambda name=name: rows_of_lane(name))
+                for step in rows:
+                    self._take_in(step)
+                if len(rows) == MOST_IN_LANE:
+                    self._unread.add(name)
+
+    def _take_in(self, row: Step) -> None:
+        lane = self._lanes.get(row.lane)
+        if lane is None:
+            effect = EFFECTS[row.action]
+            assert isinstance(effect, OutsideEffect)
+            lane = Lane(row.lane, effect.width(row.lane), effect.patient)
+            self._lanes[row.lane] = lane
+        if len(lane) >= MOST_IN_LANE or row.lane in self._unread:
+            self._unread.add(row.lane)
             return
-        sent = await effect.deliver(step)
-        await sync_to_async(finish)(step.pk, sent, self.clock())
-        self._free_at[step.lane] = time.monotonic() + await sync_to_async(effect.gap)(step.lane)
+        lane.add(_waiting(row))
+
+    # -- sending -------------------------------------------------------------------------------------------------------
+
+    def _expire(self, lane: Lane) -> None:
+        for step in lane.drop_expired(self.clock()):
+            lane.busy += 1
+            self._begin(self._close(lane, step))
+
+    def _start(self, lane: Lane) -> None:
+        for step in lane.take(self.clock()):
+            self._begin(self._guarded(lane, step))
+
+    def _begin(self, work: Coroutine[Any, Any, None]) -> None:
+        task = asyncio.get_running_loop().create_task(work)
+        self._sending.add(task)
+        task.add_done_callback(self._sending.discard)
+
+    async def _close(self, lane: Lane, step: Waiting) -> None:
+        log.warning("step %d expired unsent in lane %s", step.pk, step.lane)
+        try:
+            await self.ledger.finish(Outcome(step.pk, Sent("expired", EXPIRED), self.clock()))
+        finally:
+            lane.done(self.clock(), 0, answered=False)
+            self._start(lane)
+
+    async def _guarded(self, lane: Lane, step: Waiting) -> None:
+        try:
+            row = await self.ledger.claim(step.pk)
+            sent, gap = await self._send(lane, row) if row is not None else (None, 0.0)
+        except BaseException:
+            lane.done(self.clock(), 0, answered=False)
+            raise
+        now = self.clock()
+        written = self.ledger.finish(Outcome(step.pk, sent, now)) if sent is not None else None
+        if row is not None and sent is not None and (again := again_at(row, sent, now)) is not None:
+            lane.add(Waiting(row.pk, row.lane, row.due, again, _expires(row), row.attempts))
+        lane.done(now, round(gap * 1000), answered=sent is not None and sent.outcome in ("done", "failed"))
+        # The next of this lane goes out while the outcome is being written; nobody waits for the next look.
+        self._start(lane)
+        if gap or lane or lane.name in self._unread:
+            # Something of this lane has its moment later: the pause until the next look is reckoned anew.
+            self._woken.set()
+        if written is not None:
+            await written
+
+    async def _send(self, lane: Lane, row: Step) -> tuple[Sent, float]:
+        """Carry out a step. How it went, and the gap that the device wants, in seconds."""
+        effect = EFFECTS[row.action]
+        assert isinstance(effect, OutsideEffect)
+        try:
+            return await effect.deliver(row), await effect.gap(lane.name)
+        except OperationalError as error:
+            log.warning("step %d waits for the database: %s", row.pk, error)
+            return Sent("unconfirmed", "The database could not be asked while it was sent."), 0.0
+        except Exception:
+            log.exception("step %d failed", row.pk)
+            return Sent("failed", BROKEN), 0.0
+
+    def _pause(self) -> float:
+        """Seconds until a step is due or may be tried again, at most `LOOK`."""
+        now = self.clock()
+        moments = [moment for lane in self._lanes.values() if (moment := lane.next_moment(now)) is not None]
+        return min(LOOK, max(0.001, (min(moments, default=now + 60_000) - now) / 1000))
 
 
-def after_a_crash(now: int) -> None:
-    """Steps that were being sent when we died: once-only ones are unconfirmed for ever, the rest go out again."""
-    Step.objects.filter(status=Step.Status.SENDING, delivery=Delivery.ONCE_ONLY).update(
-        status=Step.Status.UNCONFIRMED, done_at=now, answer="Dromikon stopped while sending; not sent again."
-    )
-    Step.objects.filter(status=Step.Status.SENDING).update(status=Step.Status.DUE, next_try=now)
+def _waiting(row: Step) -> Waiting:
+    return Waiting(row.pk, row.lane, row.due, row.next_try or row.due, _expires(row), row.attempts)
 
 
-def heads_of_lanes(now: int, busy: set[str]) -> list[Step]:
-    """The first waiting step of each lane that is not busy, when it is due. Expired ones are closed on the way."""
-    expired = Q(expires__lt=now) & ~Q(delivery=Delivery.RELEASE)
-    waiting = Step.objects.filter(status=Step.Status.DUE).exclude(delivery=Delivery.INSIDE)
-    gone = list(waiting.filter(expired).values_list("pk", flat=True)[:200])
-    for pk in gone:
-        finish(pk, Sent("expired", "Its moment had passed before it could be sent."), now)
-    heads: dict[str, Step] = {}
-    for step in waiting.filter(due__lte=now).exclude(lane__in=busy).order_by("due", "id")[:400]:
-        heads.setdefault(step.lane, step)
-    return [step for step in heads.values() if step.next_try is None or step.next_try <= now]
+def _expires(row: Step) -> int | None:
+    return None if row.delivery == Delivery.RELEASE else row.expires
 
 
-def claim(pk: int, now: int) -> bool:
-    """Mark a step as being sent, before it is. False when it is not to be sent any more."""
-    with transaction.atomic():
-        step = Step.objects.filter(pk=pk, status=Step.Status.DUE).first()
-        if step is None:
-            return False
-        step.status = Step.Status.SENDING
-        step.attempts += 1
-        step.save(update_fields=["status", "attempts"])
-        return True
+_LIGHT = ("pk", "lane", "due", "next_try", "expires", "attempts", "delivery", "action")
 
 
-def finish(pk: int, sent: Sent, now: int) -> None:
-    """Write down how it went, and when to try again."""
-    with transaction.atomic():
-        step = Step.objects.get(pk=pk)
-        step.answer = sent.answer[:500]
-        again = sent.outcome == "retry" or (sent.outcome == "unconfirmed" and step.delivery != Delivery.ONCE_ONLY)
-        again = again or (sent.outcome == "failed" and step.delivery == Delivery.RELEASE)
-        if again:
-            step.status = Step.Status.DUE
-            step.next_try = now + min(LONGEST_PAUSE, FIRST_PAUSE * 2 ** min(step.attempts - 1, 8))
-        else:
-            step.status, step.done_at = Step.Status(sent.outcome), now
-        step.save(update_fields=["status", "answer", "next_try", "done_at"])
-        Feed.objects.create(
-            site=step.site, topic="step", subject=step.run, at=now, data={"run": step.run, "status": step.status}
-        )
+def newest_row() -> int:
+    """The key of the newest step. Rows are made one transaction after another, so keys grow."""
+    return Step.objects.aggregate(newest=Max("pk"))["newest"] or 0
+
+
+def new_rows(after: int, until: int) -> list[Step]:
+    """The outbox between two keys, in the order of keys."""
+    waiting = Step.objects.filter(pk__gt=after, pk__lte=until, status=Step.Status.DUE)
+    rows = waiting.exclude(delivery=Delivery.INSIDE)
+    return list(rows.only(*_LIGHT).order_by("pk")[:PORTION])
+
+
+def rows_of_lane(lane: str) -> list[Step]:
+    """What waits in one lane, the first first."""
+    rows = Step.objects.filter(lane=lane, status=Step.Status.DUE).exclude(delivery=Delivery.INSIDE)
+    return list(rows.only(*_LIGHT).order_by("due", "pk")[:MOST_IN_LANE])

@@ -19,15 +19,19 @@ from dromikon.core.alarms.states import AlarmState, end
 from dromikon.core.events import Act as CoreAct
 from dromikon.core.events import Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
+from dromikon.core.kinds import STEP_EXPIRED
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.outcome import Joined, Outcome, StepOrder
 from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
 from dromikon.core.rules.upgrade import upgraded
+from dromikon.daybook import storage
 from dromikon.daybook.models import Act, Checkpoint, EnginePosition, EvaluatorRow, Feed, Journal, Run, Step
+from dromikon.daybook.services import record_act
 from dromikon.desk.models import Alarm
 from dromikon.engine.book import Book
 from dromikon.engine.effects import EFFECTS, FollowingEffect, InsideEffect
 from dromikon.engine.ingest import Catalogue, Directory, Draft, Health, Ingested, NotClaimed, ingest
+from dromikon.engine.writer import WRITER
 from dromikon.intake import inbox
 from dromikon.sites.facts import facts_from_json, facts_of, facts_to_json
 from dromikon.sites.models import Site
@@ -60,6 +64,9 @@ class Engine:
         self.delay_ms = 0
         #: How long the last batch of messages held the writer, in seconds.
         self.spent = 0.0
+        #: Told after each commit whose steps deliverers are to send, and after each that pages are to hear of.
+        self.steps_committed: Callable[[], None] = _nobody
+        self.feed_committed: Callable[[], None] = _nobody
         self._inbox: sqlite3.Connection | None = None
         self._versions = (-1, -1)
 
@@ -101,8 +108,8 @@ class Engine:
 
         Raises OperationalError when the database is locked or full (nothing was lost, try again), and Superseded.
         """
-        acts = list(Act.objects.filter(id__gt=self.act_position).order_by("id")[: self.batch])
-        if acts:
+        if storage.some_act_after(self.act_position):
+            acts = list(Act.objects.filter(id__gt=self.act_position).order_by("id")[: self.batch])
             self._attempt([], acts)
             return len(acts)
         stored = inbox.after(self._connection(), self.inbox_position, self.batch)
@@ -145,9 +152,9 @@ class Engine:
     # -- one transaction -----------------------------------------------------------------------------------------------
 
     def _work_off(self, stored: list[inbox.Stored], acts: list[Act]) -> None:
-        with transaction.atomic():
+        with WRITER.turn(), transaction.atomic():
             before = (self.inbox_position, self.act_position, self.seq)
-            book = Book()
+            book = Book(self.clock())
             for act in acts:
                 self._take_act(act, book)
             for message in stored:
@@ -158,12 +165,14 @@ class Engine:
                 book.state.update({(site, key): row for key, row in evaluator.state.take_changes().items()})
             self._move(before)
             book.write()
+        if any(step.lane for step in book.steps):
+            self.steps_committed()
+        if book.feed:
+            self.feed_committed()
 
     def _move(self, before: tuple[int, int, int]) -> None:
-        moved = EnginePosition.objects.filter(id=1, inbox=before[0], act=before[1], seq=before[2]).update(
-            inbox=self.inbox_position, act=self.act_position, seq=self.seq, at=self.at, delay_ms=self.delay_ms
-        )
-        if moved != 1:
+        after = (self.inbox_position, self.act_position, self.seq, self.at, self.delay_ms)
+        if not storage.move_position(before, after):
             raise Superseded("another engine is at work")
 
     def _next(self, at: int) -> tuple[int, int]:
@@ -178,7 +187,7 @@ class Engine:
             for site, evaluator in self.sites.items():
                 if evaluator.next_wake() == wake:
                     seq, moment = self._next(wake)
-                    book.journal.append(Journal(seq=seq, at=moment, site=site, type="tick"))
+                    book.note_entry(seq, moment, site, "tick")
                     self._carry_out(site, evaluator.apply(Tick(seq, moment)), moment, book)
 
     # -- acts ----------------------------------------------------------------------------------------------------------
@@ -192,12 +201,14 @@ class Engine:
             self._new_facts(act, book)
         elif act.type == "pressed":
             self._event(act.site, self._pressed(act), book, None)
+        elif act.type == "expired":
+            self._expired(act, book)
         else:
             self._act(act.site, book, act.at, act.type, act.body)
 
     def _act(self, site: str, book: Book, at: int, type: str, body: dict[str, Any]) -> None:
         seq, at = self._next(at)
-        book.journal.append(Journal(seq=seq, at=at, site=site, type="act", body={"act": type, **body}))
+        book.note_entry(seq, at, site, "act", {"act": type, **body})
         known = {name: body[name] for name in ("run", "person", "target", "value") if name in body}
         self._carry_out(site, self.sites[site].apply(CoreAct(seq, at, type, **known)), at, book)
         if type in ("mode", "counter"):
@@ -226,7 +237,7 @@ class Engine:
             return
         facts = facts_of(site)
         seq, at = self._next(act.at)
-        book.journal.append(Journal(seq=seq, at=at, site=act.site, type="facts", body=facts_to_json(facts)))
+        book.note_entry(seq, at, act.site, "facts", facts_to_json(facts))
         outcome = self.sites[act.site].replace(facts, at)
         self._name_rules(facts)
         self.directory = Directory.read()
@@ -239,6 +250,17 @@ class Engine:
     def _pressed(self, act: Act) -> Draft:
         fields: dict[str, Scalar] = {"person": act.body["name"]}
         return Draft(act.site, "button.pressed", act.body["point"], Phase.PULSE, act.at, act.at, None, fields, False, 0)
+
+    def _expired(self, act: Act, book: Book) -> None:
+        """A step that could not be sent in time is an event like any other, so that rules can make it loud. Its chain
+        names the rule, which is not set off by its own trouble."""
+        run = Run.objects.filter(ref=act.body["run"]).first()
+        rule = run.rule if run else ""
+        fields: dict[str, Scalar] = {
+            "by_rule": self.rule_names.get(rule, rule), "step": str(act.body["action"]), "reason": str(act.body["answer"]),
+        }  # fmt: skip
+        point = run.point if run else ""
+        self.enter_event(act.site, book, act.at, STEP_EXPIRED, point, fields, (rule,), late=False)
 
     # -- messages ------------------------------------------------------------------------------------------------------
 
@@ -311,7 +333,7 @@ class Engine:
                 Point.objects.filter(pk=point.pk).update(waits=told)
                 changed = True
         if changed:
-            Act.objects.create(site=device.site_id, at=self.at, type="facts")
+            record_act(device.site_id, "facts", self.at)
         book.tell(device.site_id, "device", device.id, self.at, {})
 
     def _unclaimed(self, got: NotClaimed, book: Book) -> None:
@@ -324,7 +346,7 @@ class Engine:
         """What breaks us must not stop the engine: a message is kept among the unclaimed, an act in the log."""
         with transaction.atomic():
             before = (self.inbox_position, self.act_position, self.seq)
-            book = Book()
+            book = Book(self.clock())
             for message in stored:
                 self.inbox_position = message.id
                 known = {**self.directory.devices, **self.directory.intakes}.get(message.message.source)
@@ -361,7 +383,7 @@ class Engine:
         if isinstance(effect, InsideEffect):
             effect.apply(site, order, book, at)
         else:
-            book.note_step(site, order, Step.Status.DUE, lane=effect.lane(order))
+            book.note_step(site, order, Step.Status.DUE, lane=effect.lane(order, book.now))
 
     def _join(self, joined: Joined, book: Book) -> None:
         """A repeat counts towards the open alarms of its run."""
@@ -370,14 +392,7 @@ class Engine:
             alarm.count, alarm.last_at = alarm.count + 1, joined.at
             if alarm.pk is not None:
                 alarm.save(update_fields=["count", "last_at"])
-                data = {
-                    "alarm": alarm.pk,
-                    "state": alarm.state,
-                    "priority": alarm.priority,
-                    "sound": "none",
-                    "at": alarm.zero,
-                }
-                book.tell(alarm.site_id, "alarm", str(alarm.pk), joined.at, data, alarm.groups)
+                book.tell_of_alarm(alarm, joined.at, "none")
 
     def _end_run(self, run: str, at: int, book: Book) -> None:
         """The condition is over: the run says so, and its alarms return to normal."""
@@ -391,14 +406,7 @@ class Engine:
             alarm.lasting, alarm.ended_at, alarm.state = False, at, after.value
             if alarm.pk is not None:
                 alarm.save(update_fields=["lasting", "ended_at", "state"])
-                data = {
-                    "alarm": alarm.pk,
-                    "state": after.value,
-                    "priority": alarm.priority,
-                    "sound": "none",
-                    "at": alarm.zero,
-                }
-                book.tell(alarm.site_id, "alarm", str(alarm.pk), at, data, alarm.groups)
+                book.tell_of_alarm(alarm, at, "none")
 
     # -- housekeeping --------------------------------------------------------------------------------------------------
 
@@ -421,6 +429,10 @@ class Engine:
         inbox.prune(self._connection(), self.inbox_position, now - keep_inbox_ms)
         old = list(Feed.objects.filter(at__lt=now - keep_feed_ms).order_by("id").values_list("id", flat=True)[:500])
         Feed.objects.filter(id__in=old).delete()
+
+
+def _nobody() -> None:
+    """Nobody needs to be told."""
 
 
 def _state_of(site: str) -> State:

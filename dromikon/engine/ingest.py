@@ -4,6 +4,7 @@ import json
 from dataclasses import dataclass, field
 from typing import Any
 
+from dromikon.core import reading
 from dromikon.core.decoding import Decoded, NotDecoded
 from dromikon.core.decoding import http as plain_http
 from dromikon.core.decoding import onvif as onvif_topics
@@ -111,11 +112,13 @@ def ingest(stored: Stored, directory: Directory) -> Ingested:
         return None
     if message.adapter == "onvif":
         return _from_onvif(stored, directory, *known)
-    body = json.loads(message.body)
     if message.adapter == "catalogue":
-        return Catalogue(message.source, body)
-    points = directory.cameras.get(message.source, ())
-    return Health(message.source, known[0], at=message.received_at, inbox=stored.id, points=points, **body)
+        return Catalogue(message.source, json.loads(message.body))
+    if message.adapter == "session":
+        points = directory.cameras.get(message.source, ())
+        body = json.loads(message.body)
+        return Health(message.source, known[0], at=message.received_at, inbox=stored.id, points=points, **body)
+    return _unclaimed(stored, *known, f"Nothing here reads messages of the sort “{message.adapter}”.")
 
 
 def _from_onvif(stored: Stored, directory: Directory, site: str, name: str) -> Ingested:
@@ -134,10 +137,10 @@ def _from_onvif(stored: Stored, directory: Directory, site: str, name: str) -> I
 
 def _from_http(stored: Stored, directory: Directory, site: str, name: str) -> Ingested:
     try:
-        content = json.loads(stored.message.body)
-        # Escaped half characters are JSON but no text; they could not be stored.
-        json.dumps(content, ensure_ascii=False).encode()
-    except (ValueError, RecursionError):
+        content = reading.content(stored.message.body)
+    except reading.NotReadable as error:
+        return _unclaimed(stored, site, name, f"The message cannot be read: {error}.")
+    except ValueError:
         return _unclaimed(stored, site, name, "The message is not JSON.")
     try:
         decoded, said = plain_http.decode(content)

@@ -4,46 +4,91 @@ import asyncio
 import contextlib
 import hmac
 import json
+import logging
 import time
+from collections import deque
 from collections.abc import AsyncIterator
 
 from asgiref.sync import sync_to_async
+from django.db import OperationalError
+from django.db.models import F
 from starlette.applications import Starlette
-from starlette.requests import Request
+from starlette.requests import ClientDisconnect, Request
 from starlette.responses import JSONResponse, Response
 from starlette.routing import Route
+from starlette.types import ASGIApp
 
 from dromikon import secrets
 from dromikon.clock import now_ms
 from dromikon.intake.inbox import InboxUnavailable, InboxWriter, Message
 from dromikon.intake.sessions import Sessions
+from dromikon.serving import BodyLimits
 from dromikon.sources.models import Intake
 
+log = logging.getLogger("dromikon.intake")
+
 LARGEST_MESSAGE = 1_000_000
+
+#: So many wrong tokens within a minute from one address, and it is turned away.
+MOST_FAILURES, MINUTE, MOST_CALLERS = 20, 60.0, 10_000
 #: How long a known intake is trusted before it is looked up again, in seconds.
 REMEMBER = 2.0
 
 
+class Failures:
+    """Wrong tokens by the address that they came from, within a minute."""
+
+    def __init__(self) -> None:
+        self._moments: dict[str, deque[float]] = {}
+
+    def note(self, caller: str) -> bool:
+        """Count a failure. Whether it is worth a line in the log: the first of an address, and the one too many."""
+        now = time.monotonic()
+        if len(self._moments) > MOST_CALLERS:
+            self._moments = {c: m for c, m in self._moments.items() if m[-1] > now - MINUTE}
+        known = self._moments.setdefault(caller, deque(maxlen=MOST_FAILURES))
+        known.append(now)
+        return len(known) in (1, MOST_FAILURES)
+
+    def too_many(self, caller: str) -> bool:
+        known = self._moments.get(caller)
+        return known is not None and len(known) == MOST_FAILURES and known[0] > time.monotonic() - MINUTE
+
+
+def note_refusal(intake: str, at: int) -> None:
+    """Count a refusal with its intake, where its page shows it. One that cannot be written is in the log all the same."""
+    with contextlib.suppress(OperationalError):
+        Intake.objects.filter(id=intake).update(refused=F("refused") + 1, refused_at=at)
+
+
 class Listener:
-    """Authenticates before storing; the token of an intake is looked up in the configuration and remembered briefly."""
+    """Authenticates before storing; the token of an intake is looked up in the configuration and remembered briefly.
+    An address that fails too often is turned away for a while before anything is compared."""
 
     def __init__(self, inbox: InboxWriter) -> None:
         self.inbox = inbox
+        self.failures = Failures()
         self._known: dict[str, tuple[float, str | None]] = {}
 
     async def receive(self, request: Request) -> Response:
+        caller = request.client.host if request.client else ""
         intake = str(request.path_params["intake"])
+        if self.failures.too_many(caller):
+            return _problem(429, "Too many wrong tokens came from this address; try again in a minute.")
         given = request.headers.get("authorization", "").removeprefix("Bearer ")
         wanted = await self._digest_of(intake)
         if wanted is None or not hmac.compare_digest(secrets.digest_of_token(given), wanted):
+            if self.failures.note(caller):
+                log.warning("wrong token for intake %.60r from %s", intake, caller)
+            await sync_to_async(note_refusal)(intake, now_ms())
             return _problem(401, "This intake does not exist or its bearer token is another one.")
-        body = bytearray()
-        async for chunk in request.stream():
-            body += chunk
-            if len(body) > LARGEST_MESSAGE:
-                return _problem(413, f"A message is at most {LARGEST_MESSAGE} bytes.")
+        try:
+            body = await request.body()
+        except ClientDisconnect:
+            log.info("%s hung up before its message to %s was whole", caller, intake)
+            return Response(status_code=400)
         meta = json.dumps({"content_type": request.headers.get("content-type", "")[:200]})
-        message = Message(now_ms(), "http", intake, meta, bytes(body))
+        message = Message(now_ms(), "http", intake, meta, body)
         try:
             await asyncio.wrap_future(self.inbox.submit([message]))
         except InboxUnavailable as error:
@@ -68,7 +113,7 @@ def _problem(status: int, text: str) -> Response:
     return JSONResponse({"error": text}, status)
 
 
-def build(inbox: InboxWriter, *, sessions: bool = True) -> Starlette:
+def build(inbox: InboxWriter, *, sessions: bool = True) -> ASGIApp:
     """The intake as an ASGI application; with `sessions`, it also talks to the devices."""
 
     @contextlib.asynccontextmanager
@@ -81,4 +126,5 @@ def build(inbox: InboxWriter, *, sessions: bool = True) -> Starlette:
                 await task
 
     listener = Listener(inbox)
-    return Starlette(routes=[Route("/in/{intake}", listener.receive, methods=["POST"])], lifespan=lifespan)
+    app = Starlette(routes=[Route("/in/{intake}", listener.receive, methods=["POST"])], lifespan=lifespan)
+    return BodyLimits(app, (("/in/", LARGEST_MESSAGE),))

@@ -13,6 +13,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from dromikon import wake
+
 SCHEMA = """
 CREATE TABLE IF NOT EXISTS message (
     id INTEGER PRIMARY KEY AUTOINCREMENT,
@@ -131,6 +133,7 @@ class InboxWriter:
             else:
                 for _, future in group:
                     future.set_result(last)
+                wake.wake(wake.ENGINE)
         if connection:
             connection.close()
 

@@ -4,6 +4,7 @@ A fetch that fails changes nothing but says so; the list stays as it was and is 
 """
 
 import asyncio
+import contextlib
 import logging
 from pathlib import Path
 
@@ -17,7 +18,7 @@ from dromikon.core.lists.table import LARGEST
 from dromikon.lists.models import WatchList
 from dromikon.lists.services import read_csv, store
 from dromikon.refusals import Refused
-from dromikon.wire.outgoing import NotAllowed, allowed
+from dromikon.wire.outgoing import NotAllowed, client
 
 log = logging.getLogger("dromikon.lists")
 
@@ -39,13 +40,20 @@ async def keep_current() -> None:
 async def look_after() -> None:
     """Refresh what is due. Deliveries go on beside this, so whatever fails here ends here."""
     try:
-        for known in await sync_to_async(due)(now_ms()):
-            await refresh(known)
+        lists = await sync_to_async(due)(now_ms())
     except OperationalError as error:
         log.warning("lists cannot be looked after just now: %s", error)
-    except Exception:
-        # A list that was deleted while it was fetched, for one.
-        log.exception("a list could not be refreshed")
+        return
+    for known in lists:
+        try:
+            await refresh(known)
+        except OperationalError as error:
+            log.warning("list %s cannot be refreshed just now: %s", known.pk, error)
+        except Exception:
+            # One that was deleted while it was fetched, for one. It is not tried again before its time, and never
+            # holds up the lists after it.
+            log.exception("list %s could not be refreshed", known.pk)
+            await _give_up(known)
 
 
 def due(now: int) -> list[WatchList]:
@@ -68,13 +76,19 @@ async def refresh(known: WatchList) -> bool:
     return changed
 
 
+async def _give_up(known: WatchList) -> None:
+    trouble = "It could not be read; the engine's log says why."
+    with contextlib.suppress(OperationalError):
+        await WatchList.objects.filter(pk=known.pk).aupdate(tried_at=now_ms(), trouble=trouble)
+
+
 async def _fetch(source: str) -> bytes:
     if not source.startswith(("http://", "https://")):
         return await asyncio.to_thread(_read, folder() / Path(source).name)
     try:
         async with (
-            httpx.AsyncClient(timeout=20, follow_redirects=False, trust_env=False) as client,
-            client.stream("GET", allowed(source)) as answer,
+            client(timeout=20) as caller,
+            caller.stream("GET", source) as answer,
         ):
             if answer.status_code != 200:
                 raise NotFetched(f"The address answered HTTP {answer.status_code}.")
@@ -86,7 +100,7 @@ async def _fetch(source: str) -> bytes:
             return content
     except NotAllowed as error:
         raise NotFetched(str(error)) from error
-    except httpx.HTTPError as error:
+    except (httpx.HTTPError, httpx.InvalidURL) as error:
         raise NotFetched(f"The address cannot be reached: {error or type(error).__name__}") from error
 
 

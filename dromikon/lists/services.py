@@ -9,6 +9,7 @@ from django.db import transaction
 from pydantic import ValidationError
 
 from dromikon.clock import now_ms
+from dromikon.core import reading
 from dromikon.core.lists.table import NotReadable, read_table
 from dromikon.core.lists.watchlist import MOST_ENTRIES, Entry
 from dromikon.core.rules.document import Problem
@@ -20,7 +21,7 @@ from dromikon.people.models import Person
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.sites.models import Site
-from dromikon.wire.outgoing import NotAllowed, allowed
+from dromikon.wire.outgoing import NotAllowed, check_address
 
 
 def keep_content(entries: Iterable[Entry]) -> Content:
@@ -145,8 +146,9 @@ def _check(name: str, sort: str, source: str, every: int) -> None:
         problems.append(Problem(path="sort", message=f"A list is of {', '.join(WatchList.Sort.values)}."))
     if source.startswith(("http://", "https://")):
         try:
-            allowed(source)
-        except NotAllowed as error:
+            reading.address(source)
+            check_address(source)
+        except (reading.NotReadable, NotAllowed) as error:
             problems.append(Problem(path="source", message=str(error)))
     elif source and (source != source.strip() or "/" in source or "\\" in source or source.startswith(".")):
         problems.append(

@@ -5,6 +5,7 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 
+from dromikon.core import reading
 from dromikon.core.lists.table import LARGEST, write_table
 from dromikon.lists.models import WatchList
 from dromikon.lists.services import change_list, delete_list, import_table, lists_of, make_list, set_entries
@@ -70,8 +71,8 @@ def change(request: HttpRequest, access: Access, list_id: str) -> JsonResponse:
     if "entries" in content:
         return _told(lambda: set_entries(access, known, content["entries"]).id)
     try:
-        every = int(content.get("every", known.every))
-    except (TypeError, ValueError):
+        every = reading.whole(content.get("every", known.every))
+    except reading.NotReadable:
         every = 0
     name, source = str(content.get("name", known.name)), str(content.get("source", known.source))
     return _told(lambda: change_list(access, known, name=name, source=source, every=every).id)
@@ -82,7 +83,7 @@ def table(request: HttpRequest, access: Access, list_id: str) -> HttpResponse:
     """The entries as CSV; POST replaces them by those of a CSV."""
     known = _find(access, list_id)
     if request.method == "POST":
-        if int(request.headers.get("content-length") or 0) > LARGEST:
+        if (reading.whole_or_none(request.headers.get("content-length")) or 0) > LARGEST:
             return JsonResponse({"error": f"A table is at most {LARGEST // 1_000_000} MB."}, status=413)
         return _told(lambda: import_table(access, known, request.body).id)
     answer = HttpResponse(write_table(entries_of(known.content_id)), content_type="text/csv; charset=utf-8")

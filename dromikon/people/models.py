@@ -36,12 +36,25 @@ class Membership(models.Model):
 
 
 class ApiToken(models.Model):
-    """A bearer token; only its digest is kept."""
+    """A bearer token; only its digest is kept, and its beginning to tell it from others."""
+
+    class Scope(models.TextChoices):
+        #: May only ask.
+        READ = "read"
+        #: May do all that its person may.
+        ACT = "act"
 
     person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="tokens")
     name = models.CharField(max_length=80)
+    scope = models.CharField(max_length=8, choices=Scope, default=Scope.ACT)
+    beginning = models.CharField(max_length=12, blank=True)
     digest = models.CharField(max_length=64, unique=True)
     created_at = models.BigIntegerField()
+    expires_at = models.BigIntegerField(null=True)
+    last_used_at = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["-created_at"]
 
     def __str__(self) -> str:
         return self.name

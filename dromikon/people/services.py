@@ -1,7 +1,6 @@
 """Verbs on people."""
 
 import re
-import secrets as random_secrets
 
 from django.db import transaction
 
@@ -9,26 +8,10 @@ from dromikon.clock import now_ms
 from dromikon.core.rules.document import Problem
 from dromikon.daybook.services import record_act
 from dromikon.people.audit import record
-from dromikon.people.models import ApiToken, Person
+from dromikon.people.models import Person
 from dromikon.refusals import Refused
-from dromikon.secrets import digest_of_token
 
 _E164 = re.compile(r"\+[1-9]\d{6,14}")
-
-
-def make_token(person: Person, name: str, token: str | None = None) -> str:
-    """Give a person an API token; it is shown once, and only its digest is kept."""
-    made = token or f"dro_{random_secrets.token_urlsafe(30)}"
-    ApiToken.objects.update_or_create(
-        digest=digest_of_token(made), defaults={"person": person, "name": name, "created_at": now_ms()}
-    )
-    return made
-
-
-def person_of_token(token: str) -> Person | None:
-    """Whose token it is."""
-    found = ApiToken.objects.select_related("person").filter(digest=digest_of_token(token)).first()
-    return found.person if found and found.person.is_active else None
 
 
 def set_number(person: Person, number: str) -> None:

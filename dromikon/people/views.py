@@ -1,12 +1,20 @@
 """The audit trail, for those who may see it."""
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from typing import Any
 
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.cache import never_cache
+
+from dromikon.clock import now_ms
+from dromikon.core import reading
 from dromikon.people.access import Access
 from dromikon.people.audit import first_break
-from dromikon.people.models import AuditEntry
+from dromikon.people.models import ApiToken, AuditEntry
 from dromikon.people.roles import May
+from dromikon.people.tokens import make_token, revoke_token
+from dromikon.refusals import Refused
 from dromikon.web.views import site_view
 
 
@@ -16,6 +24,27 @@ def audit_trail(request: HttpRequest, access: Access) -> HttpResponse:
     entries = AuditEntry.objects.filter(site=access.site).order_by("-id")[:200]
     shown = [(entry, _why(entry.detail)) for entry in entries]
     return render(request, "people/audit.html", {"access": access, "entries": shown, "broken_at": first_break()})
+
+
+@login_required
+@never_cache
+def tokens(request: HttpRequest) -> HttpResponse:
+    """One's own API tokens: POST makes one, which is then shown this once, or revokes one."""
+    context: dict[str, Any] = {"now": now_ms(), "page": "tokens", "scopes": ApiToken.Scope.choices}
+    if request.method == "POST" and "revoke" in request.POST:
+        revoke_token(request.user, reading.whole_or_none(request.POST["revoke"]) or 0)
+        return redirect("tokens")
+    if request.method == "POST":
+        days = reading.whole_or_none(request.POST.get("days"))
+        try:
+            made, text = make_token(
+                request.user, request.POST.get("name", ""), scope=request.POST.get("scope", ""), days=days or None
+            )
+            context |= {"made": made, "text": text}
+        except Refused as refused:
+            context["problems"] = {p.path: p.message for p in refused.problems}
+    context["tokens"] = request.user.tokens.all()
+    return render(request, "people/tokens.html", context)
 
 
 def _why(detail: dict[str, object]) -> str:

@@ -30,6 +30,7 @@ class Imported:
 
 def export_rules(access: Access, syntax: Syntax, only: Rule | None = None) -> str:
     """All rules of the site, or one, as a file."""
+    access.need(May.EDIT_RULES)
     rules = [only] if only is not None else Rule.objects.filter(site=access.site, deleted=False)
     kept = [Kept(id=r.id, enabled=r.enabled, document=RuleDocument.model_validate(r.document)) for r in rules]
     return write_rules(kept, syntax)

@@ -9,6 +9,8 @@ from dromikon.core.rules.checks import Known
 from dromikon.core.rules.state import FORGOTTEN
 from dromikon.daybook.models import EvaluatorRow, Step
 from dromikon.lists.models import WatchList
+from dromikon.sources.models import Point
+from dromikon.sources.services import kinds_of
 
 WEEK, HOUR = 7 * 86_400_000, 3_600_000
 #: How long an answer is remembered, in seconds: counting a week's events takes a while.
@@ -35,9 +37,22 @@ def known_of(site: str) -> Known:
     rows = EvaluatorRow.objects.filter(site=site, key=FORGOTTEN).values_list("rule", "row")
     forgotten = {rule: int(row["count"]) for rule, row in rows}
     stale = frozenset(w.id for w in WatchList.objects.filter(site=site).exclude(source="") if w.stale(now_ms()))
-    known = Known(busiest, frozenset(h.removeprefix("host:") for h in hosts), forgotten, stale)
+    tested = frozenset(h.removeprefix("host:") for h in hosts)
+    known = Known(busiest, tested, forgotten, stale, senders(site, set(busiest)))
     _remembered[site] = now, known
     return known
+
+
+def senders(site: str, seen: set[tuple[str, str]]) -> dict[str, frozenset[str]]:
+    """What each point can send: what its device has told, or else what it has sent in the past week. Points of which
+    neither is known are left out."""
+    found: dict[str, set[str]] = {}
+    for kind, point in seen:
+        found.setdefault(point, set()).add(kind)
+    for point in Point.objects.filter(site=site, device__isnull=False).select_related("device"):
+        if point.device.catalogue:
+            found.setdefault(point.id, set()).update(k.name for k in kinds_of(point))
+    return {point: frozenset(kinds) for point, kinds in found.items()}
 
 
 def forget(site: str) -> None:

@@ -26,6 +26,26 @@ class Rule(models.Model):
         return self.revisions.get(number=self.revision).document
 
 
+class Receiver(models.Model):
+    """An address that webhooks go to, with the secret that its messages are signed with. While a rotation overlaps, they
+    are signed with the secret before, too."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="receivers")
+    address = models.CharField(max_length=500)
+    secret_sealed = models.TextField()
+    made_at = models.BigIntegerField()
+    shown = models.BooleanField(default=False)
+    before_sealed = models.TextField(blank=True)
+    before_until = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["address"]
+        constraints = [models.UniqueConstraint(fields=["site", "address"], name="one_receiver_per_address")]
+
+    def __str__(self) -> str:
+        return self.address
+
+
 class Revision(models.Model):
     rule = models.ForeignKey(Rule, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()

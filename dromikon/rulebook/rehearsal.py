@@ -2,18 +2,22 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import datetime, time, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from dromikon.clock import now_ms
 from dromikon.core.facts import Facts, LiveRule
-from dromikon.core.instants import Instant, iso
+from dromikon.core.hours import wall_clock
+from dromikon.core.instants import Instant, from_datetime, iso
 from dromikon.core.rules.document import Problem, RuleDocument, problems_of
 from dromikon.core.rules.outcome import Run
 from dromikon.core.rules.rehearse import Compared, Rehearsed, Stage, Variant, compare, rehearse, shares_cause, varied
 from dromikon.daybook.replay import entries
 from dromikon.people.access import Access
+from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.services import read_document
@@ -45,6 +49,8 @@ class Report:
     draft: Rehearsed
     compared: Compared | None
     sweep: list[tuple[float, int]]
+    #: What each part that can turn events away asks for, by its path in the document.
+    words: dict[str, str]
 
 
 def rehearse_draft(
@@ -56,10 +62,12 @@ def rehearse_draft(
     sweep: Any = None,
     progress: Progress = lambda share: None,
 ) -> Report:
-    """Run a draft over the journal; by default over the past seven days. Raises Refused with the path at fault."""
+    """Run a draft over the journal; by default over the past seven days, today
+    included, as the Rulebook draws them. Raises Refused with the path at fault."""
+    access.need(May.EDIT_RULES)
     document = read_document(content)
     until = min(end, now_ms()) if end is not None else now_ms()
-    since = start if start is not None else until - 7 * DAY
+    since = start if start is not None else start_of_week(until, access.site.zone)
     if not 0 < until - since <= LONGEST:
         raise Refused([Problem(path="start", message="A rehearsal covers more than nothing and at most 31 days.")])
     facts = facts_of(access.site)
@@ -80,10 +88,24 @@ def rehearse_draft(
     def reached(at: Instant) -> None:
         progress(max(0.0, min(1.0, (at - begin) / (until - begin))))
 
-    results = rehearse(entries(access.site.id, begin, until, kinds, points), [*stages, *apart], reached)
+    past = entries(access.site.id, begin, until, kinds, points, {live.id} if live is not None else set())
+    results = rehearse(past, [*stages, *apart], reached)
     compared = compare(results[0], results[1]) if live is not None else None
     counts = [v.count for v in variants] or [len(r.runs) for r in results[len(stages) :]]
-    return Report(since, until, results[0], compared, list(zip(values, counts, strict=True)))
+    words = _asked_for(document, facts)
+    return Report(since, until, results[0], compared, list(zip(values, counts, strict=True)), words)
+
+
+def start_of_week(until: Instant, zone: str) -> Instant:
+    """Midnight at the site, six days before today."""
+    first = wall_clock(until, zone).date() - timedelta(days=6)
+    return from_datetime(datetime.combine(first, time(), ZoneInfo(zone)))
+
+
+def _asked_for(document: RuleDocument, facts: Facts) -> dict[str, str]:
+    leaves = document.provided.leaves("provided") if document.provided else []
+    kind = document.cause.event_kind()
+    return {path: "".join(p.text for p in leaf.phrases(facts, kind, path)) for path, leaf in leaves}
 
 
 def _concerned(documents: list[RuleDocument], facts: Facts) -> tuple[set[str], set[str]]:
@@ -120,6 +142,7 @@ def report_json(report: Report) -> dict[str, Any]:
         "by_point": report.draft.by_point(),
         "outcomes": dict(report.draft.outcomes),
         "turned_away": dict(report.draft.turned_away.most_common()),
+        "turned_away_words": {path: report.words[path] for path in report.draft.turned_away if path in report.words},
         "new": _runs(compared.new) if compared else None,
         "gone": _runs(compared.gone) if compared else None,
         "same": len(compared.same) if compared else None,

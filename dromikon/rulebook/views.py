@@ -1,12 +1,15 @@
 """Rulebook: rules as sentences, and one rule opened in the editor."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
+from django.views.decorators.cache import never_cache
 
 from dromikon.clock import now_ms
+from dromikon.core import reading
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
 from dromikon.core.kinds import CLOCK, KINDS
@@ -16,7 +19,7 @@ from dromikon.core.rules.conditions import OPERATORS
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.exchange import LARGEST, Syntax
 from dromikon.core.rules.sentence import plain, sentence
-from dromikon.core.rules.starting import STARTING, bind, suggested
+from dromikon.core.rules.starting import STARTING, bind, open_places, suggested
 from dromikon.core.rules.text import COMMON
 from dromikon.core.rules.timeplan import time_plan
 from dromikon.daybook.models import Event, Run
@@ -24,8 +27,11 @@ from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.rulebook.files import export_rules, import_rules
+from dromikon.rulebook.known import known_of
 from dromikon.rulebook.models import Rule
+from dromikon.rulebook.receivers import receivers_of, rotate_secret, show_secret
 from dromikon.rulebook.services import Overtaken, delete, findings, read_document, rulebook_findings, save, switch
+from dromikon.rulebook.trials import try_call
 from dromikon.sites.facts import facts_of
 from dromikon.web.views import body_of, site_view
 
@@ -80,10 +86,18 @@ def _rule(access: Access, rule_id: str) -> Rule:
     return rule
 
 
+def _kept(access: Access, rule_id: str) -> Rule:
+    """A rule that is not deleted. One that is can only be brought back."""
+    rule = _rule(access, rule_id)
+    if rule.deleted:
+        raise Http404("This rule was deleted; its history stays in the Daybook.")
+    return rule
+
+
 @site_view()
 def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> HttpResponse:
     """The editor: for a rule, for an event just seen (?event=), or for nothing yet."""
-    rule = _rule(access, rule_id) if rule_id else None
+    rule = _kept(access, rule_id) if rule_id else None
     facts = facts_of(access.site)
     if rule:
         document = rule.document
@@ -94,7 +108,8 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
         "access": access,
         "rule": rule,
         "document": document,
-        "catalogue": catalogue_of(facts),
+        "catalogue": catalogue_of(facts, known_of(access.site.id).sends),
+        "open_places": [] if rule else _open_places(request, access, facts),
         "may_edit": access.may(May.EDIT_RULES),
         "starting": [] if rule or document.get("cause") else list(STARTING),
         "actions": [{"template": f"rulebook/steps/{name}.html"} for name in ACTIONS.names()],
@@ -106,14 +121,30 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
 
 
 def _draft_from(request: HttpRequest, access: Access, facts: Facts) -> dict[str, Any]:
-    seq = request.GET.get("event", "")
-    event = Event.objects.filter(site=access.site.id, seq=seq).first() if seq.isdigit() else None
+    seq = reading.whole_or_none(request.GET.get("event"))
+    event = Event.objects.filter(site=access.site.id, seq=seq).first() if seq is not None else None
     if event is not None:
         return draft_of_event(event, facts)
     chosen = STARTING.get(request.GET.get("from", ""))
     if chosen is not None:
-        return bind(chosen, suggested(chosen, facts)).to_json()
+        return bind(chosen, suggested(chosen, facts, known_of(access.site.id).sends)).to_json()
     return {"format": "dromikon-rule/1", "name": "", "response": []}
+
+
+def _open_places(request: HttpRequest, access: Access, facts: Facts) -> list[dict[str, Any]]:
+    """What a starting rule leaves to be chosen, for the page to ask in this order."""
+    chosen = STARTING.get(request.GET.get("from", ""))
+    if chosen is None:
+        groups = [{"id": g.id, "name": g.name} for g in facts.groups if g.roles or g.persons]
+        who = {"label": "who sees it", "many": True, "paths": ["response.0.groups"], "chosen": [], "options": groups}
+        return [who] if "event" in request.GET else []
+    return [
+        {
+            "label": o.place.label, "many": o.many, "paths": list(o.paths), "chosen": [],
+            "options": [{"id": id, "name": name} for id, name in o.options],
+        }
+        for o in open_places(chosen, facts, known_of(access.site.id).sends)
+    ]  # fmt: skip
 
 
 def draft_of_event(event: Event, facts: Facts) -> dict[str, Any]:
@@ -130,8 +161,6 @@ def draft_of_event(event: Event, facts: Facts) -> dict[str, Any]:
     if isinstance(event.fields.get("confidence"), int | float):
         floor = max(0, int(event.fields["confidence"] // 10 * 10) - 10)
         conditions.append({"test": "field", "field": "confidence", "op": "at_least", "value": floor})
-    first = next((g for g in facts.groups if g.roles or g.persons), None)
-    groups = [{"id": first.id, "name": first.name}] if first else []
     return {
         "format": "dromikon-rule/1",
         "name": f"{name} {kind.says}",
@@ -139,7 +168,7 @@ def draft_of_event(event: Event, facts: Facts) -> dict[str, Any]:
         **({"provided": {"test": "all", "of": conditions}} if conditions else {}),
         "hold_off": {"seconds": 60, "per": "point"},
         "response": [
-            {"do": "alarm", "priority": "medium", "title": "{point} " + kind.says, "groups": groups},
+            {"do": "alarm", "priority": "medium", "title": "{point} " + kind.says},
             {
                 "do": "bookmark",
                 "title": "{rule}",
@@ -150,7 +179,7 @@ def draft_of_event(event: Event, facts: Facts) -> dict[str, Any]:
     }
 
 
-def catalogue_of(facts: Facts) -> dict[str, Any]:
+def catalogue_of(facts: Facts, sends: Mapping[str, frozenset[str]]) -> dict[str, Any]:
     """What the editor can choose from, as JSON."""
     areas = {a.id: a.name for a in facts.areas}
     return {
@@ -174,7 +203,15 @@ def catalogue_of(facts: Facts) -> dict[str, Any]:
             for name, (words, many, numeric) in OPERATORS.items()
         ],
         "points": [
-            {"id": p.id, "name": p.name, "kind": p.kind, "area": areas.get(p.area or "", ""), "waits": p.waits}
+            {
+                "id": p.id,
+                "name": p.name,
+                "kind": p.kind,
+                "area": areas.get(p.area or "", ""),
+                "waits": p.waits,
+                # Null where nobody knows; then it is offered by its sort.
+                "sends": sorted(sends[p.id]) if p.id in sends else None,
+            }
             for p in facts.points
         ],
         "areas": [{"id": a.id, "name": a.name} for a in facts.areas],
@@ -240,7 +277,7 @@ def save_rule(request: HttpRequest, access: Access, rule_id: str | None = None) 
     content = body_of(request)
     if request.method != "POST" or not isinstance(content, dict):
         return JsonResponse({"error": "POST {document, revision}."}, status=400)
-    rule = _rule(access, rule_id) if rule_id else None
+    rule = _kept(access, rule_id) if rule_id else None
     try:
         saved = save(access, content.get("document"), rule, content.get("revision"))
     except Refused as refused:
@@ -275,7 +312,7 @@ def rulebook_file(request: HttpRequest, access: Access) -> HttpResponse:
         answer = HttpResponse(export_rules(access, syntax), content_type=f"application/{syntax}; charset=utf-8")
         answer["Content-Disposition"] = f'attachment; filename="rulebook.{syntax}"'
         return answer
-    if int(request.headers.get("content-length") or 0) > LARGEST:
+    if (reading.whole_or_none(request.headers.get("content-length")) or 0) > LARGEST:
         problem = {"path": "", "message": f"The file is larger than {LARGEST // 1_000_000} MB."}
         return JsonResponse({"problems": [problem]}, status=422)
     try:
@@ -283,3 +320,28 @@ def rulebook_file(request: HttpRequest, access: Access) -> HttpResponse:
     except Refused as refused:
         return JsonResponse({"problems": [p.model_dump() for p in refused.problems]}, status=422)
     return JsonResponse({"made": done.made, "changed": done.changed, "same": done.same, "left_off": done.left_off})
+
+
+@site_view(May.EDIT_RULES)
+def try_step(request: HttpRequest, access: Access, rule_id: str, step: int) -> JsonResponse:
+    """POST: send one outside call of the saved rule as a test."""
+    if request.method != "POST":
+        return JsonResponse({"error": "POST to send a test call."}, status=400)
+    try:
+        run = try_call(access, read_document(_rule(access, rule_id).document), step)
+    except Refused as refused:
+        return JsonResponse({"problems": [p.model_dump() for p in refused.problems]}, status=422)
+    return JsonResponse({"run": run})
+
+
+@site_view(May.EDIT_RULES)
+@never_cache
+def receivers(request: HttpRequest, access: Access) -> HttpResponse:
+    """Addresses that webhooks go to. POST shows a secret once, or makes a new one."""
+    context: dict[str, Any] = {"access": access, "page": "receivers"}
+    address = request.POST.get("address", "")
+    if request.method == "POST" and address in {r.address for r in receivers_of(access.site)}:
+        context["address"] = address
+        context["secret"] = (rotate_secret if request.POST.get("do") == "rotate" else show_secret)(access, address)
+    context["receivers"] = receivers_of(access.site)
+    return render(request, "rulebook/receivers.html", context)

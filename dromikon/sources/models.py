@@ -108,6 +108,8 @@ class Intake(models.Model):
     name = models.CharField(max_length=120)
     token_digest = models.CharField(max_length=64)
     enabled = models.BooleanField(default=True)
+    refused = models.PositiveIntegerField(default=0, help_text="messages with a wrong token")
+    refused_at = models.BigIntegerField(null=True)
 
     def __str__(self) -> str:
         return self.name

@@ -1,12 +1,13 @@
 """Verbs on sources."""
 
-from urllib.parse import urlsplit
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
 
 from dromikon import secrets
 from dromikon.clock import now_ms
+from dromikon.core import reading
 from dromikon.core.decoding.onvif import DETECTOR_KINDS
 from dromikon.core.kinds import KINDS, Kind
 from dromikon.core.rules.document import Problem
@@ -18,6 +19,8 @@ from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.sites.models import Area
 from dromikon.sources.models import Device, Point
+from dromikon.sources.recording import recorder_of
+from dromikon.wire.outgoing import NotAllowed, check_address
 
 
 def save_device(
@@ -39,14 +42,7 @@ def save_device(
     problems = []
     if not name.strip():
         problems.append(Problem(path="name", message="Give it a name that an operator understands."))
-    parts = urlsplit(address.strip())
-    if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
-        problems.append(
-            Problem(
-                path="address",
-                message="An address such as http://192.0.2.10/onvif/device_service, without a user in it.",
-            )
-        )
+    problems += _address_problems(address.strip())
     if problems:
         raise Refused(problems)
     at = now_ms()
@@ -76,10 +72,24 @@ def save_device(
     return device
 
 
+def _address_problems(address: str) -> list[Problem]:
+    try:
+        reading.address(address)
+        check_address(address)
+    except reading.NotReadable:
+        words = "An address such as http://192.0.2.10/onvif/device_service, without a user in it."
+    except NotAllowed as error:
+        words = str(error)
+    else:
+        return []
+    return [Problem(path="address", message=words)]
+
+
 def adopt_point(access: Access, device: Device, kind: str, token: str, name: str, waits: float = 0.0) -> Point:
-    """Make a point of something a device said it has."""
+    """Make a point of something a device said it has. A camera is joined to the recorder that records it, if any does."""
     access.need(May.EDIT_SOURCES)
     at = now_ms()
+    recorded = recorder_of(device, token) if kind == "camera" else None
     with transaction.atomic():
         camera = Point.objects.filter(device=device, kind="camera").first()
         point, made = Point.objects.get_or_create(
@@ -92,6 +102,8 @@ def adopt_point(access: Access, device: Device, kind: str, token: str, name: str
                 "name": name.strip()[:120] or token,
                 "waits": waits,
                 "channel": camera if kind == "detector" else None,
+                "recorder": recorded[0] if recorded else None,
+                "recorder_channel": recorded[1] if recorded else "",
             },
         )
         if made:
@@ -108,10 +120,20 @@ def offered_points(device: Device) -> list[dict[str, object]]:
         {"kind": "camera", "token": c, "name": f"{device.name} {c}", "waits": 0} for c in content.get("channels", [])
     ]
     offers += [
-        {"kind": "detector", "token": f"vsc0/{d['name']}", "name": d["name"], "waits": d["waits"]}
-        for d in content.get("detectors", [])
+        {"kind": "detector", "token": token, "name": d["name"], "waits": d["waits"]}
+        for token, d in _detectors(content).items()
     ]
+    for kind in ("input", "relay"):
+        offers += [
+            {"kind": kind, "token": f"{kind}/{token}", "name": f"{device.name} {token}", "waits": 0}
+            for token in content.get(f"{kind}s", [])
+        ]
     return [o for o in offers if o["token"] not in known]
+
+
+def _detectors(catalogue: dict[str, Any]) -> dict[str, dict[str, Any]]:
+    """A device's detectors by the token under which their events come."""
+    return {f"{d['channel']}/{d['name']}": d for d in catalogue.get("detectors", []) if d.get("channel")}
 
 
 def kinds_of(point: Point) -> list[Kind]:
@@ -120,9 +142,9 @@ def kinds_of(point: Point) -> list[Kind]:
     if point.device is None:
         return fitting
     catalogue = point.device.catalogue
-    types = {f"vsc0/{d['name']}": d["type"] for d in catalogue.get("detectors", [])}
-    if point.token in types:
-        told = DETECTOR_KINDS.get(types[point.token])
+    known = _detectors(catalogue).get(point.token)
+    if known is not None:
+        told = DETECTOR_KINDS.get(known["type"])
         return [k for k in fitting if told is None or k.name == told]
     topics = catalogue.get("topics", [])
     return [k for k in fitting if k.name != "scene.motion" or "tns1:VideoSource/MotionAlarm" in topics]

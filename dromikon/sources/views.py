@@ -38,6 +38,8 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
         "unclaimed": Unclaimed.objects.filter(site=access.site)[:30],
         "unclaimed_count": Unclaimed.objects.filter(site=access.site).count(),
         "may_edit": access.may(May.EDIT_SOURCES),
+        # A raw message may hold personal data, such as a face's template.
+        "may_see_raw": access.may(May.EDIT_LISTS),
         "now": now_ms(),
     }
     return render(request, "sources/sources.html", context)
@@ -113,4 +115,5 @@ def adopt(request: HttpRequest, access: Access, device_id: str) -> JsonResponse:
         str(content.get("name") or offer["name"]),
         float(str(offer["waits"])),
     )
-    return JsonResponse({"id": point.id}, status=201)
+    recorded = point.recorder_id is not None if point.kind == "camera" else None
+    return JsonResponse({"id": point.id, "recorded": recorded}, status=201)

@@ -61,6 +61,8 @@ class StandInCamera:
         self.offset = timedelta(seconds=clock_offset)
         self.subscriptions: dict[str, Subscription] = {}
         self.provoked = asyncio.Event()
+        #: Set when the process is about to end: whoever waits for messages is answered at once.
+        self.stopping = asyncio.Event()
         self._told = self._now_ms()
 
     def app(self) -> Starlette:
@@ -74,13 +76,15 @@ class StandInCamera:
 
         routes = [
             Route(f"/onvif/{name}_service", self._serve, methods=["POST"])
-            for name in ("device", "media", "event", "analytics")
+            for name in ("device", "media", "event", "analytics", "deviceio")
         ]
         routes += [
             Route("/onvif/subscription/{id}", self._serve, methods=["POST"]),
             Route("/onvif/snapshot", self._snapshot),
         ]
-        return Starlette(routes=routes, lifespan=lifespan)
+        app = Starlette(routes=routes, lifespan=lifespan)
+        app.state.stop = self.stopping.set
+        return app
 
     # -- time and reports ----------------------------------------------------------------------------------------------
 
@@ -179,6 +183,7 @@ class StandInCamera:
                 "GetSystemDateAndTime": self._time, "GetDeviceInformation": self._information, "GetServices": self._services,
                 "GetCapabilities": self._capabilities, "GetRelayOutputs": self._relays, "SetRelayOutputState": self._set_relay,
                 "GetVideoSources": self._sources, "GetProfiles": self._profiles, "GetSnapshotUri": self._snapshot_uri,
+                "GetDigitalInputs": self._inputs,
                 "GetRules": self._rules, "GetEventProperties": self._event_properties,
                 "CreatePullPointSubscription": self._subscribe, "GetServiceCapabilities": self._service_capabilities,
             }  # fmt: skip
@@ -212,6 +217,7 @@ class StandInCamera:
             ("trt", "media", 2, 60),
             ("tev", "event", 2, 60),
             ("tan", "analytics", 2, 50),
+            ("tmd", "deviceio", 2, 60),
         )
         inner = "".join(
             f"<tds:Service><tds:Namespace>{NAMES[prefix]}</tds:Namespace><tds:XAddr>{self.address}/onvif/{path}_service</tds:XAddr>"
@@ -269,7 +275,10 @@ class StandInCamera:
         return (
             '<trt:GetProfilesResponse><trt:Profiles token="main" fixed="true"><tt:Name>main</tt:Name>'
             '<tt:VideoSourceConfiguration token="vsc0"><tt:Name>view</tt:Name><tt:UseCount>1</tt:UseCount><tt:SourceToken>vs0</tt:SourceToken>'
-            f'<tt:Bounds x="0" y="0" width="{WIDTH}" height="{HEIGHT}"/></tt:VideoSourceConfiguration></trt:Profiles></trt:GetProfilesResponse>'
+            f'<tt:Bounds x="0" y="0" width="{WIDTH}" height="{HEIGHT}"/></tt:VideoSourceConfiguration>'
+            '<tt:VideoAnalyticsConfiguration token="analytics"><tt:Name>analytics</tt:Name><tt:UseCount>1</tt:UseCount>'
+            "<tt:AnalyticsEngineConfiguration/><tt:RuleEngineConfiguration/></tt:VideoAnalyticsConfiguration>"
+            "</trt:Profiles></trt:GetProfilesResponse>"
         )
 
     def _snapshot_uri(self, asked: Request) -> str:
@@ -281,7 +290,13 @@ class StandInCamera:
             "<tt:Timeout>PT0S</tt:Timeout></trt:MediaUri></trt:GetSnapshotUriResponse>"
         )
 
+    def _inputs(self, asked: Request) -> str:
+        inner = "".join(f'<tmd:DigitalInputs token="{token}" IdleState="open"/>' for token in self.place.inputs)
+        return f"<tmd:GetDigitalInputsResponse>{inner}</tmd:GetDigitalInputsResponse>"
+
     def _rules(self, asked: Request) -> str:
+        if asked.text("ConfigurationToken") != "analytics":
+            raise Fault("ter:NoConfig", "There is no such analytics configuration.")
         inner = "".join(_rule(detector) for detector in self.place.detectors)
         return f"<tan:GetRulesResponse>{inner}</tan:GetRulesResponse>"
 
@@ -329,8 +344,12 @@ class StandInCamera:
 
     async def _pull(self, asked: Request, point: Subscription) -> str:
         wait = min(_seconds(asked.text("Timeout") or "PT1S"), 60)
-        with contextlib.suppress(TimeoutError):
-            await asyncio.wait_for(point.arrived.wait(), wait)
+        arrived, stopping = asyncio.ensure_future(point.arrived.wait()), asyncio.ensure_future(self.stopping.wait())
+        try:
+            await asyncio.wait({arrived, stopping}, timeout=wait, return_when=asyncio.FIRST_COMPLETED)
+        finally:
+            arrived.cancel()
+            stopping.cancel()
         taken = point.take(max(1, int(asked.text("MessageLimit") or 1)))
         now = self.clock()
         return (

@@ -5,7 +5,6 @@ Packed frames are, for each picture: 8 bytes big-endian ms UTC, 4 bytes big-endi
 
 import asyncio
 import hmac
-import io
 import struct
 import time
 from collections.abc import AsyncIterator, Iterator
@@ -50,17 +49,26 @@ class StandInRecorder:
             "live": self._live,
             "export": self._export,
         }
-        routes = [Route(f"/channels/{{channel}}/{name}", call) for name, call in operations.items()]
+        routes = [Route("/channels", self._channels)]
+        routes += [Route(f"/channels/{{channel}}/{name}", call) for name, call in operations.items()]
         routes += [
             Route(f"/channels/{{channel}}/{name}", call, methods=["POST"])
             for name, call in (("record", self._record), ("protect", self._protect))
         ]
         return Starlette(routes=routes, exception_handlers={Refused: _refused})
 
-    def _channel(self, request: Request) -> str:
+    async def _channels(self, request: Request) -> Response:
+        self._check_token(request)
+        known = [{"channel": name, "serial": place.serial, "source": ""} for name, place in CAMERAS.items()]
+        return JSONResponse({"channels": known})
+
+    def _check_token(self, request: Request) -> None:
         given = request.headers.get("authorization", "")
         if not hmac.compare_digest(given.encode(), f"Bearer {self.token}".encode()):
             raise Refused(401, "a bearer token is needed")
+
+    def _channel(self, request: Request) -> str:
+        self._check_token(request)
         channel = str(request.path_params["channel"])
         if channel not in CAMERAS:
             raise Refused(404, "no such channel")
@@ -145,22 +153,41 @@ class StandInRecorder:
         start, end = self._number(request, "start"), self._number(request, "end")
         if not 0 < end - start <= LONGEST_STRETCH:
             raise Refused(400, "a clip is longer than nothing and at most 15 minutes")
-        clip = await run_in_threadpool(self._clip, channel, start, end)
-        return Response(clip, media_type="video/webm")
+        return StreamingResponse(self._clip(channel, start, end), media_type="video/webm")
 
-    def _clip(self, channel: str, start: int, end: int, rate: int = 8) -> bytes:
-        """A WebM clip (VP8)."""
-        out = io.BytesIO()
-        with av.open(out, "w", format="webm") as container:
+    def _clip(self, channel: str, start: int, end: int, rate: int = 8) -> Iterator[bytes]:
+        """A WebM clip (VP8), given out as it is encoded; nothing when nothing is recorded."""
+        moments = [at for at in range(start, end, 1000 // rate) if self._recorded(channel, at)]
+        if not moments:
+            return
+        out = Outlet()
+        with av.open(out, "w", format="webm", options={"cluster_time_limit": "500"}) as container:
             stream = container.add_stream(
                 "libvpx", rate=Fraction(rate), options={"deadline": "realtime", "cpu-used": "8"}
             )
             stream.width, stream.height, stream.pix_fmt, stream.bit_rate = 960, 540, "yuv420p", 2_000_000
-            for at in range(start, end, 1000 // rate):
-                if self._recorded(channel, at):
-                    container.mux(stream.encode(av.VideoFrame.from_image(self.studio.frame(channel, at))))
-            container.mux(stream.encode(None))
-        return out.getvalue()
+            for at in moments:
+                container.mux(stream.encode(av.VideoFrame.from_image(self.studio.frame(channel, at))))
+                if got := out.take():
+                    yield got
+            container.mux(stream.encode())
+        if got := out.take():
+            yield got
+
+
+class Outlet:
+    """A file that can only be written to, and is emptied as it fills."""
+
+    def __init__(self) -> None:
+        self._written = bytearray()
+
+    def write(self, data: bytes) -> int:
+        self._written += data
+        return len(data)
+
+    def take(self) -> bytes:
+        taken, self._written = bytes(self._written), bytearray()
+        return taken
 
 
 async def _refused(request: Request, error: Exception) -> Response:

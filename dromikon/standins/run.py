@@ -1,7 +1,12 @@
 """All stand-ins in one process, each on a port of its own from DROMIKON_STANDINS_PORT up."""
 
 import asyncio
+import contextlib
+import logging
 import os
+import signal
+import socket
+from collections.abc import Iterator
 from pathlib import Path
 
 import uvicorn
@@ -47,16 +52,31 @@ def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: b
 
     return {
         "control": Control(world, tell).app(),
-        "recorder": StandInRecorder(studio, RECORDER_TOKEN).app(),
+        "recorder": _with_studio(StandInRecorder(studio, RECORDER_TOKEN).app(), studio),
         **{name: camera.app() for name, camera in cameras.items()},
     }
+
+
+def _with_studio(app: Starlette, studio: Studio) -> Starlette:
+    """The application that ends the studio with itself."""
+    app.state.stop = studio.close
+    return app
 
 
 class _Quiet(uvicorn.Server):
     """One of several servers in a process: signals are the process's business."""
 
-    def install_signal_handlers(self) -> None:
-        return
+    @contextlib.contextmanager
+    def capture_signals(self) -> Iterator[None]:
+        yield
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        stop = getattr(self.config.app.state, "stop", None)
+        if stop is not None:
+            stop()
+        # Pictures that are being drawn for somebody are cut off at the end; that is no news.
+        logging.getLogger("uvicorn.error").setLevel(logging.CRITICAL)
+        await super().shutdown(sockets)
 
 
 async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = "") -> None:
@@ -73,6 +93,13 @@ async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = ""
     ]
     sends = [StandInGateway(world, intake, GATEWAY_TOKEN, data / "gateway.json").run()] if intake else []
     gateway = [asyncio.create_task(s) for s in sends]
+
+    def end() -> None:
+        for server in servers:
+            server.should_exit = True
+
+    for sign in (signal.SIGTERM, signal.SIGINT):
+        asyncio.get_running_loop().add_signal_handler(sign, end)
     await asyncio.gather(*(server.serve() for server in servers))
     for task in gateway:
         task.cancel()

@@ -24,6 +24,7 @@ NAMES = {
     "trt": "http://www.onvif.org/ver10/media/wsdl",
     "tev": "http://www.onvif.org/ver10/events/wsdl",
     "tan": "http://www.onvif.org/ver20/analytics/wsdl",
+    "tmd": "http://www.onvif.org/ver10/deviceIO/wsdl",
     "tt": "http://www.onvif.org/ver10/schema",
     "tns1": "http://www.onvif.org/ver10/topics",
     "ter": "http://www.onvif.org/ver10/error",

@@ -1,5 +1,6 @@
 """Draws the scenery of the present and the next lights ahead of time, so that the first picture is there at once."""
 
+import contextlib
 import threading
 import time
 
@@ -13,15 +14,18 @@ EVERY = 120.0
 
 
 def keep_warm(studio: Studio) -> None:
-    """In a thread of its own, for as long as the process lives."""
+    """In a thread of its own, until the studio is closed."""
 
     def work() -> None:
-        while True:
+        while not studio.closed.wait(EVERY if studio.warm else 0):
             now = time.time_ns() // 1_000_000
-            for ahead in AHEAD:
-                for camera in CAMERAS:
+            for camera, ahead in ((camera, ahead) for ahead in AHEAD for camera in CAMERAS):
+                if studio.closed.is_set():
+                    return
+                with contextlib.suppress(RuntimeError):
+                    # The process beside is ended together with the studio.
                     studio.scenery(camera, light(now + ahead, studio.world.seed))
-                    studio.depth(camera)
-            time.sleep(EVERY)
+                studio.depth(camera)
+            studio.warm = True
 
     threading.Thread(target=work, name="scenery", daemon=True).start()

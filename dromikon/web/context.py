@@ -26,11 +26,12 @@ def frame(request: HttpRequest) -> dict[str, Any]:
     match = request.resolver_match
     page = match.view_name.split(".")[0] if match and match.view_name else ""
     theme = request.COOKIES.get("theme", "auto")
+    mine = all_access(person)
     return {
         "nav": NAV,
         "page": page,
-        "my_sites": [a.site for a in all_access(person)],
+        "my_sites": [a.site for a in mine],
         "theme": theme if theme in ("day", "night") else "auto",
-        "may_audit": any(a.may(May.SEE_AUDIT) for a in all_access(person)),
-        "may_build": any(a.may(May.EDIT_RULES) for a in all_access(person)),
+        "may_audit": any(a.may(May.SEE_AUDIT) for a in mine),
+        "may_build": any(a.may(May.EDIT_RULES) for a in mine),
     }

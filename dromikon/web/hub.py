@@ -1,11 +1,13 @@
-"""The hub: one connection polls whether the database changed, reads new feed rows, and fans them out to streams.
+"""The hub: one connection reads new feed rows when somebody has committed some, and fans them out to streams.
 
-`PRAGMA data_version` costs microseconds; the connection never keeps a cursor open, or it would see nothing new and the
+It is woken by a datagram, and looks by itself a few times a second. `PRAGMA data_version` costs microseconds; the connection never keeps a cursor open, or it would see nothing new and the
 write-ahead log would grow.
 """
 
 import asyncio
+import contextlib
 import json
+import logging
 import sqlite3
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
@@ -16,17 +18,24 @@ from django.conf import settings
 from django.core.exceptions import PermissionDenied
 from django.http import Http404
 
+from dromikon import wake
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER
 from dromikon.desk.services import visible_alarms
 from dromikon.people.access import Access, access
 
-POLL = 0.006
+log = logging.getLogger("dromikon.web")
+
+#: How long the hub waits to be woken before it looks by itself, and after trouble with the database, in seconds.
+LOOK, TROUBLE = 0.25, 1.0
 PULSE = 1.0
+#: So many rows are read at a time.
+PORTION = 1_000
 #: A page that missed more than this many messages is told to load afresh.
 MOST_MISSED = 500
 #: How often a stream asks again whether its person still belongs to the site, in seconds.
 ASK_AGAIN = 15.0
+DAY = 86_400_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +61,7 @@ class Hub:
 
     listeners: set["asyncio.Queue[Message]"] = field(default_factory=set)
     last: int = 0
-    pulse: dict[str, dict[str, Any]] = field(default_factory=dict)
+    _begun: bool = False
     _task: asyncio.Task[None] | None = None
     _loop: asyncio.AbstractEventLoop | None = None
 
@@ -69,21 +78,39 @@ class Hub:
         self.listeners.discard(queue)
 
     async def _watch(self) -> None:
-        connection = connect()
-        self.last = connection.execute("SELECT COALESCE(MAX(id), 0) FROM daybook_feed").fetchone()[0]
-        version, pulse_at = -1, 0.0
+        """Until the loop ends. Trouble with the database is waited out: streams stay, and miss nothing."""
+        ear, woken = wake.Ear(wake.PAGES), asyncio.Event()
         loop = asyncio.get_running_loop()
+        loop.add_reader(ear.fileno(), lambda: (ear.drain(), woken.set()))
+        try:
+            while True:
+                reader = Reader()
+                try:
+                    await self._read_on(reader, woken)
+                except sqlite3.Error as error:
+                    log.warning("what pages are told cannot be read just now, trying again: %s", error)
+                    await asyncio.sleep(TROUBLE)
+                finally:
+                    await asyncio.to_thread(reader.close)
+        finally:
+            loop.remove_reader(ear.fileno())
+            ear.close()
+
+    async def _read_on(self, reader: "Reader", woken: asyncio.Event) -> None:
+        loop, pulse_at = asyncio.get_running_loop(), 0.0
+        if not self._begun:
+            self.last, self._begun = await asyncio.to_thread(reader.newest), True
         while True:
-            now = connection.execute("PRAGMA data_version").fetchone()[0]
-            if now != version:
-                version = now
-                for message in after(connection, self.last, 1000):
-                    self.last = message.id
-                    self._send(message)
+            woken.clear()
+            for message in await asyncio.to_thread(reader.after, self.last):
+                self.last = message.id
+                self._send(message)
             if loop.time() - pulse_at >= PULSE:
                 pulse_at = loop.time()
-                self._send_pulse(connection)
-            await asyncio.sleep(POLL)
+                for site, state in (await asyncio.to_thread(reader.pulses)).items():
+                    self._send(Message(0, site, "pulse", "", None, state))
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(woken.wait(), LOOK)
 
     def _send(self, message: Message) -> None:
         for queue in list(self.listeners):
@@ -93,9 +120,38 @@ class Hub:
                 # A reader this slow starts over when it comes back.
                 self.listeners.discard(queue)
 
-    def _send_pulse(self, connection: sqlite3.Connection) -> None:
-        for site, state in pulses(connection).items():
-            self._send(Message(0, site, "pulse", "", None, state))
+
+class Reader:
+    """The hub's own connection. Its calls go to a thread, one after the other."""
+
+    def __init__(self) -> None:
+        self._connection: sqlite3.Connection | None = None
+        self._version = -1
+
+    def _open(self) -> sqlite3.Connection:
+        self._connection = self._connection or connect()
+        return self._connection
+
+    def newest(self) -> int:
+        """The id of the newest row."""
+        return int(self._open().execute("SELECT COALESCE(MAX(id), 0) FROM daybook_feed").fetchone()[0])
+
+    def after(self, last: int) -> list[Message]:
+        """New rows; looks no further when the database has not changed since."""
+        version = self._open().execute("PRAGMA data_version").fetchone()[0]
+        if version == self._version:
+            return []
+        found = after(self._open(), last, PORTION)
+        if len(found) < PORTION:
+            self._version = version
+        return found
+
+    def pulses(self) -> dict[str, dict[str, Any]]:
+        return pulses(self._open())
+
+    def close(self) -> None:
+        if self._connection is not None:
+            self._connection.close()
 
 
 hub = Hub()
@@ -115,13 +171,22 @@ def after(connection: sqlite3.Connection, last: int, limit: int) -> list[Message
 
 
 def pulses(connection: sqlite3.Connection) -> dict[str, dict[str, Any]]:
-    """For each site: whether the engine is alive, events in the last minute, delay from receipt to decision."""
+    """For each site: whether the engine is alive, events in the last minute, delay from receipt to decision, and how many
+    steps expired unsent in the last day."""
     now = now_ms()
     row = connection.execute("SELECT beat, delay_ms FROM daybook_engineposition WHERE id = 1").fetchone()
     beat, delay = row or (0, 0)
-    query = "SELECT s.id, (SELECT COUNT(*) FROM daybook_event e WHERE e.site = s.id AND e.occurred_at > ?) FROM sites_site s"
-    rows = connection.execute(query, (now - 60_000,)).fetchall()
-    return {site: {"alive": now - beat < 5000, "per_minute": count, "delay_ms": delay} for site, count in rows}
+    query = (
+        "SELECT s.id, (SELECT COUNT(*) FROM daybook_event e WHERE e.site = s.id AND e.occurred_at > ?), "
+        "(SELECT COUNT(*) FROM daybook_step p WHERE p.site = s.id AND p.status = 'expired' AND p.done_at > ? "
+        "AND p.action <> 'evidence') FROM sites_site s"
+    )
+    rows = connection.execute(query, (now - 60_000, now - DAY)).fetchall()
+    alive = now - beat < 5000
+    return {
+        site: {"alive": alive, "per_minute": count, "delay_ms": delay, "expired": expired}
+        for site, count, expired in rows
+    }
 
 
 async def stream(found: Access, last_id: int | None) -> AsyncIterator[str]:

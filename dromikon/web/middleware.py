@@ -1,4 +1,5 @@
-"""When the database is locked or the disk is full, say so with 503: nothing was done, and it may be tried again."""
+"""What the database refuses, in honest answers: 503 when it is locked or the disk is full and it may be tried again, 400
+when a number or text cannot be kept at all. Nothing was done either way."""
 
 from collections.abc import Callable
 
@@ -7,6 +8,11 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 
 TROUBLE = "Nothing was done: the database cannot take it just now (locked, or the disk is full). Try again in a moment."
+
+
+#: Numbers beyond 64 bits, and text with half characters, which no database keeps.
+UNKEEPABLE = (OverflowError, UnicodeEncodeError)
+CANNOT_BE_KEPT = "Nothing was done: a number in the request is too large, or its text holds half characters."
 
 
 class DatabaseTrouble:
@@ -19,7 +25,14 @@ class DatabaseTrouble:
         return self.get_response(request)
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
-        return unavailable(request) if isinstance(error, OperationalError) else None
+        if isinstance(error, OperationalError):
+            return unavailable(request)
+        return unkeepable(request) if isinstance(error, UNKEEPABLE) else None
+
+
+def unkeepable(request: HttpRequest) -> HttpResponse:
+    """400 in JSON: such requests are not made by people."""
+    return JsonResponse({"error": CANNOT_BE_KEPT}, status=400)
 
 
 def unavailable(request: HttpRequest) -> HttpResponse:

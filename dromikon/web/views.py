@@ -1,6 +1,5 @@
 """Views that belong to no one part: the way in, the event stream, health, and the kit."""
 
-import json
 from collections.abc import Callable
 from functools import wraps
 from typing import Any
@@ -12,6 +11,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, Stream
 from django.shortcuts import redirect, render
 
 from dromikon.clock import now_ms
+from dromikon.core import reading
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.sentence import sentence
 from dromikon.daybook.models import EnginePosition
@@ -21,6 +21,7 @@ from dromikon.refusals import Refused
 from dromikon.sites.facts import facts_of
 from dromikon.sites.services import set_mode
 from dromikon.sources.models import Device
+from dromikon.start import key_fits
 from dromikon.web.hub import stream
 
 View = Callable[..., HttpResponse]
@@ -43,8 +44,8 @@ def site_view(what: May = May.LOOK) -> Callable[[View], View]:
 def body_of(request: HttpRequest) -> Any:
     """The request's JSON; None when it is not JSON."""
     try:
-        return json.loads(request.body or b"null")
-    except (ValueError, RecursionError):
+        return reading.content(request.body or b"null")
+    except ValueError:
         return None
 
 
@@ -77,9 +78,7 @@ async def feed(request: HttpRequest, site_id: str) -> HttpResponse:
         return HttpResponse("log in first", status=401)
     found = await sync_to_async(access)(person, site_id)
     last = request.headers.get("last-event-id", "")
-    response = StreamingHttpResponse(
-        stream(found, int(last) if last.isdigit() else None), content_type="text/event-stream"
-    )
+    response = StreamingHttpResponse(stream(found, reading.whole_or_none(last)), content_type="text/event-stream")
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"
     return response
@@ -87,7 +86,12 @@ async def feed(request: HttpRequest, site_id: str) -> HttpResponse:
 
 def healthz(request: HttpRequest) -> HttpResponse:
     """The state of database, engine and device sessions; 503 when the engine or the database is not working."""
-    state: dict[str, Any] = {"database": "ok", "engine": "ok", "devices": {}}
+    state: dict[str, Any] = {
+        "database": "ok",
+        "engine": "ok",
+        "key": "ok" if key_fits() else "another one",
+        "devices": {},
+    }
     try:
         with connection.cursor() as cursor:
             cursor.execute("SELECT 1")
@@ -98,7 +102,7 @@ def healthz(request: HttpRequest) -> HttpResponse:
             state["devices"][device_state] = state["devices"].get(device_state, 0) + 1
     except DatabaseError:
         state["database"] = state["engine"] = "unknown"
-    well = state["database"] == "ok" and state["engine"] == "ok"
+    well = all(state[part] == "ok" for part in ("database", "engine", "key"))
     return JsonResponse({"healthy": well, **state}, status=200 if well else 503)
 
 

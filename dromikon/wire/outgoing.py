@@ -1,22 +1,181 @@
-"""Which hosts may be called: those that an administrator allows (DROMIKON_OUTGOING, names separated by commas)."""
+"""The one gate for every outgoing connection: calls, devices, recorders, tables for lists.
 
+An administrator allows hosts in DROMIKON_OUTGOING: names, addresses and networks, separated by commas
+(``gateway.example, 10.20.0.0/16``). A name stands for where it leads when it is asked, so the decision is made on the
+resolved address, and the connection goes to that very address: a name that leads elsewhere a moment later gets nowhere.
+Addresses of this machine, of the link, and multicast must be listed as addresses (``127.0.0.0/8``, or ``localhost``);
+a listed name that leads there is refused. Nothing is allowed where nothing is listed.
+"""
+
+import asyncio
 import os
+import socket
+import ssl
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+from http.cookiejar import DefaultCookiePolicy
+from ipaddress import IPv4Network, IPv6Network, ip_address, ip_network
+from typing import Any
 from urllib.parse import urlsplit
+from weakref import WeakKeyDictionary
+
+import httpcore
+import httpx
+
+LOCAL = ("127.0.0.0/8", "::1/128")
+#: Clients of hosts that are called again and again are kept, for so many hosts at most.
+MOST_HOSTS = 200
+#: An idle connection is kept for so long, in seconds. Each call looks at all that its host has open.
+IDLE = 5.0
+_clients: "WeakKeyDictionary[asyncio.AbstractEventLoop, dict[str, httpx.AsyncClient]]" = WeakKeyDictionary()
 
 
 class NotAllowed(Exception):
     """The host may not be called; the message says what to do."""
 
 
-def hosts() -> frozenset[str]:
-    """The hosts that may be called."""
-    text = os.environ.get("DROMIKON_OUTGOING", "127.0.0.1,localhost")
-    return frozenset(h.strip().lower() for h in text.split(",") if h.strip())
+@dataclass(frozen=True, slots=True)
+class Gate:
+    """What an administrator allows."""
+
+    names: frozenset[str]
+    networks: tuple[IPv4Network | IPv6Network, ...]
+
+    @classmethod
+    def read(cls, text: str) -> "Gate":
+        """From the setting. What is no address or network is a name."""
+        names, networks = set(), []
+        for entry in (e.strip().lower() for e in text.split(",") if e.strip()):
+            if entry == "localhost":
+                names.add(entry)
+                networks += [ip_network(n) for n in LOCAL]
+                continue
+            try:
+                networks.append(ip_network(entry.strip("[]"), strict=False))
+            except ValueError:
+                names.add(entry)
+        return cls(frozenset(names), tuple(networks))
+
+    def lets(self, host: str, address: str) -> bool:
+        """Whether a connection to `host` may go to this address of it."""
+        try:
+            where = ip_address(address.partition("%")[0])
+        except ValueError:
+            return False
+        where = getattr(where, "ipv4_mapped", None) or where
+        if any(where in network for network in self.networks):
+            return True
+        special = where.is_loopback or where.is_link_local or where.is_multicast or where.is_unspecified
+        return not special and host.lower().rstrip(".") in self.names
+
+    def choose(self, host: str, addresses: Iterable[str]) -> str:
+        """The first address that may be called. Raises NotAllowed."""
+        for address in addresses:
+            if self.lets(host, address):
+                return address
+        raise _not_allowed(host)
+
+    def check_unresolved(self, host: str) -> None:
+        """A name that leads nowhere must at least be listed. Raises NotAllowed."""
+        if host.lower().rstrip(".") not in self.names:
+            raise _not_allowed(host)
 
 
-def allowed(url: str) -> str:
-    """Pass an address through whose host may be called. Raises NotAllowed."""
-    host = (urlsplit(url).hostname or "").lower()
-    if host not in hosts():
-        raise NotAllowed(f"Calls to {host} are not allowed here; an administrator can allow it (DROMIKON_OUTGOING).")
-    return url
+def _not_allowed(host: str) -> NotAllowed:
+    return NotAllowed(f"Calls to {host} are not allowed here; an administrator can allow it (DROMIKON_OUTGOING).")
+
+
+def gate() -> Gate:
+    """The gate as set now."""
+    return _read(os.environ.get("DROMIKON_OUTGOING", ""))
+
+
+@lru_cache(maxsize=8)
+def _read(text: str) -> Gate:
+    return Gate.read(text)
+
+
+def check_address(url: str) -> None:
+    """Refuse an address to be kept that could not be called anyhow. Raises NotAllowed. A listed name that does not
+    resolve just now passes: it is asked again for each connection."""
+    host = _host(url)
+    try:
+        found = socket.getaddrinfo(host, None, type=socket.SOCK_STREAM)
+    except (OSError, UnicodeError):
+        gate().check_unresolved(host)
+        return
+    gate().choose(host, [str(f[4][0]) for f in found])
+
+
+def _host(url: str) -> str:
+    try:
+        return urlsplit(url).hostname or ""
+    except ValueError:
+        return ""
+
+
+class GatedBackend(httpcore.AsyncNetworkBackend):
+    """Opens connections for the HTTP clients, to addresses that the gate lets through."""
+
+    def __init__(self) -> None:
+        self._inner = httpcore.AnyIOBackend()
+
+    async def connect_tcp(
+        self, host: str, port: int, timeout: float | None = None, local_address: str | None = None,
+        socket_options: Any = None,
+    ) -> httpcore.AsyncNetworkStream:  # fmt: skip
+        try:
+            found = await asyncio.get_running_loop().getaddrinfo(host, port, type=socket.SOCK_STREAM)
+        except (OSError, UnicodeError) as error:
+            gate().check_unresolved(host)
+            raise httpcore.ConnectError(f"the name {host} leads nowhere") from error
+        address = gate().choose(host, [str(f[4][0]) for f in found])
+        return await self._inner.connect_tcp(address, port, timeout, local_address, socket_options)
+
+    async def connect_unix_socket(
+        self, path: str, timeout: float | None = None, socket_options: Any = None
+    ) -> httpcore.AsyncNetworkStream:
+        raise NotAllowed("Only network addresses are called.")
+
+    async def sleep(self, seconds: float) -> None:
+        await self._inner.sleep(seconds)
+
+
+@lru_cache(maxsize=1)
+def _tls() -> ssl.SSLContext:
+    """Made once: reading the certificates of all authorities takes a tenth of a second."""
+    return ssl.create_default_context()
+
+
+def client(timeout: float = 10.0, **more: Any) -> httpx.AsyncClient:
+    """An HTTP client whose connections pass the gate. It follows no redirects, keeps no cookies, and takes nothing from
+    the environment. A connection that may not be made raises NotAllowed."""
+    transport = httpx.AsyncHTTPTransport(verify=_tls(), trust_env=False)
+    # The transport has no argument for its network backend, its pool has.
+    transport._pool = httpcore.AsyncConnectionPool(
+        ssl_context=_tls(), max_connections=None, max_keepalive_connections=100, keepalive_expiry=IDLE,
+        network_backend=GatedBackend(),
+    )  # fmt: skip
+    made = httpx.AsyncClient(transport=transport, timeout=timeout, follow_redirects=False, trust_env=False, **more)
+    made.cookies.jar.set_policy(DefaultCookiePolicy(allowed_domains=[]))
+    return made
+
+
+def shared_client(url: str) -> httpx.AsyncClient:
+    """The running event loop's client for the host of an address, whose connections are kept for the next call there. One
+    for each host: a call looks through all connections of its client."""
+    known = _clients.setdefault(asyncio.get_running_loop(), {})
+    host = _host(url)
+    if host not in known:
+        if len(known) >= MOST_HOSTS:
+            # The one that was made first; what it still sends is seen through, its idle connections end by themselves.
+            known.pop(next(iter(known)))
+        known[host] = client(timeout=8)
+    return known[host]
+
+
+async def close_shared() -> None:
+    """Close the running loop's clients, at the end of its life."""
+    for known in _clients.pop(asyncio.get_running_loop(), {}).values():
+        await known.aclose()

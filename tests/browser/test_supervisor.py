@@ -3,6 +3,8 @@
 import json
 import os
 import signal
+import subprocess
+import sys
 import time
 import urllib.error
 import urllib.request
@@ -67,12 +69,32 @@ def test_health_is_503_while_the_engine_does_not_run(demo):
     until(lambda: healthz(demo)[0] == 200)
 
 
+@pytest.mark.parametrize("own_folder", [False, True], ids=["on the same folder", "on the same ports"])
+def test_a_second_start_is_one_clear_line_and_leaves_the_first_alone(demo, tmp_path, own_folder):
+    environment = dict(
+        entry.split("=", 1)
+        for entry in Path(f"/proc/{demo.process.pid}/environ").read_bytes().decode().split("\0")
+        if "=" in entry
+    )
+    if own_folder:
+        environment["DROMIKON_DATA"] = str(tmp_path / "data")
+    before = parts_of(demo.process.pid)
+    second = subprocess.run(
+        [sys.executable, "-m", "dromikon", "demo"], env=environment, capture_output=True, timeout=60
+    )
+    said = second.stderr.decode().strip().splitlines()
+    assert second.returncode == 78 and len(said) == 1 and said[0].startswith("Dromikon cannot start: ")
+    assert ("is in use" if own_folder else "another demo is at work") in said[0]
+    assert parts_of(demo.process.pid) == before and healthz(demo)[0] == 200
+
+
 def test_nothing_is_left_behind_when_everything_is_stopped(tmp_path):
     from tools.demo_process import start_demo
 
     own = start_demo(tmp_path / "data")
     folder = str(tmp_path)
     assert own.stop() == 0
+    assert "Traceback" not in (tmp_path / "demo.log").read_text(), "it ends without a word too many"
 
     def left():
         found = []

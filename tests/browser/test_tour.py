@@ -149,7 +149,7 @@ def test_a_rule_is_made_from_an_event_just_seen(demo, person):
     number.send_keys("99")
     wait(integrator).until(lambda b: rehearsed(b) not in ("", first))
     assert int(rehearsed(integrator).split()[0]) < int(first.split()[0])
-    assert "turned away by confidence" in integrator.find_element(By.CSS_SELECTOR, "aside").text
+    assert "turned away: confidence" in integrator.find_element(By.CSS_SELECTOR, "aside").text
 
     # A check names what is missing, and mends it with one click.
     for chip in rows(integrator, "#part-response-0 .chip[aria-pressed='true']"):
@@ -261,3 +261,41 @@ def test_keys_lead_everywhere(demo, person):
     assert "Ctrl" in one(operator, "dialog.keys").text
     ActionChains(operator).send_keys(Keys.ESCAPE).send_keys("/").perform()
     assert operator.switch_to.active_element.get_attribute("name") == "q"
+
+
+def test_a_starting_rule_asks_for_what_is_not_certain_and_is_saved_once(demo, person):
+    integrator = person("ines")
+    integrator.get(f"{demo.address}{G}/rulebook/new?from=water-leak")
+    asked = one(integrator, "section[aria-labelledby='asking-title']")
+    labels = [e.text for e in asked.find_elements(By.CSS_SELECTOR, ".label-text")]
+    assert labels == ["which leak contacts", "the shut-off valve", "who sees it"], "source first, receiver last"
+    for words in ("Leak sensor", "Storm light", "Operators"):
+        next(c for c in asked.find_elements(By.CSS_SELECTOR, ".chip") if c.text == words).click()
+    sentence = one(integrator, "[data-sentence]")
+    wait(integrator).until(lambda b: "When Leak sensor is on" in sentence.text and "for Operators" in sentence.text)
+    save = one(integrator, ".editor-head .btn.own")
+    wait(integrator).until(lambda b: save.is_enabled())
+    ActionChains(integrator).double_click(save).perform()
+    wait(integrator).until(lambda b: "/rulebook/new" not in b.current_url)
+    named = [r for r in demo.get("/api/v1/rules?site=quillmere-gardens") if r["name"] == "Water leak"]
+    assert len(named) == 1
+
+
+def test_a_repeat_that_joins_leaves_words_tags_and_focus_alone(demo, person):
+    operator = person("oskar")
+    operator.get(f"{demo.address}{G}/desk")
+    demo.tell({"kind": "door.forced", "point": "vault-door", "phase": "pulse", "fields": {}})
+    card = wait(operator, 30).until(lambda b: next((a for a in open_alarms(b) if "Forced" in a.text), False))
+    number = card.get_attribute("data-alarm")
+    note = one(operator, f"#note-{number}")
+    one(operator, f"#tags-{number}").send_keys("drill")
+    note.send_keys("A locksmith, ")
+    demo.tell({"kind": "door.forced", "point": "vault-door", "phase": "pulse", "fields": {}})
+    wait(operator, 30).until(lambda b: "× 2" in one(b, f"[data-alarm='{number}'] header").text)
+    ActionChains(operator).send_keys("expected.").perform()
+    assert one(operator, f"#note-{number}").get_attribute("value") == "A locksmith, expected."
+    assert one(operator, f"#tags-{number}").get_attribute("value") == "drill"
+    ActionChains(operator).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(Keys.CONTROL).perform()
+    wait(operator).until(lambda b: "kept with the alarm" in b.page_source)
+    operator.get(f"{demo.address}{G}/archive?q=locksmith")
+    assert "A locksmith, expected." in one(operator, f"[data-found-alarm='{number}']").text

@@ -10,8 +10,8 @@ DAY = Week(mon=("09:00-17:00",), tue=("09:00-17:00",), wed=("09:00-17:00",), thu
 OFFICE = Hours(id="office", name="office hours", seasons=(Season(start="01-01", end="12-31", week=DAY),))
 
 
-def facts(*documents: dict[str, Any], revision: int = 1, **more: Any) -> Facts:
-    """A lakeside with two lines, a bay, a contact, a relay and a button; rules r0, r1, …"""
+def facts(*documents: dict[str, Any], revision: int = 1, besides: tuple[Point, ...] = (), **more: Any) -> Facts:
+    """A lakeside with two lines, a bay, a contact, a relay and a button, and points `besides`; rules r0, r1, …"""
     return Facts(
         site="site",
         name="Lakeside",
@@ -25,6 +25,7 @@ def facts(*documents: dict[str, Any], revision: int = 1, **more: Any) -> Facts:
             Point(id="contact", name="Gate contact", kind="input", area="yard"),
             Point(id="light", name="Pier light", kind="relay", area="pier"),
             Point(id="help", name="Help", kind="button", area="yard"),
+            *besides,
         ),
         sightlines={"contact": ("cam",)},
         hours=(OFFICE,),

@@ -2,7 +2,7 @@
 
 import pytest
 
-from dromikon.core.rules.checks import check
+from dromikon.core.rules.checks import Known, check
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.timeplan import time_plan
 from tests.core.site import facts, rule
@@ -122,3 +122,49 @@ def test_a_lasting_cause_decides_later_but_pictures_still_go_by_the_event():
     )
     bars = {b.style: b.start for b in plan.bars}
     assert plan.decided == 30 and bars["bookmark"] == -20 and bars["alarm"] == 30
+
+
+def test_equal_to_the_waiting_time_is_too_short_a_pre_roll():
+    bookmark = lambda before: rule(cause=BAY, response=[*rule()["response"], {"do": "bookmark", "before": before}])
+    assert "pre-roll-too-short" in found(bookmark(10)) and "pre-roll-too-short" not in found(bookmark(11))
+
+
+def test_what_is_about_zero_is_drawn_around_zero_also_when_the_cause_lasts():
+    cause = {"cause": "lasting", "kind": "input.active", "seconds": 20, "where": {"points": [{"id": "contact"}]}}
+    steps = [
+        {"do": "record", "before": 5, "beyond": 9},
+        {"do": "snapshot", "moments": [-2, 3]},
+        {"do": "popup", "seconds": 7, "groups": [{"id": "ops"}]},
+    ]
+    plan = time_plan(RuleDocument.model_validate(rule(cause=cause, response=steps)), facts())
+    spans = {b.style: (b.start, b.end) for b in plan.bars}
+    assert spans["record"] == (-5, 9) and spans["snapshot"] == (-2, 3) and spans["popup"][0] == 20
+
+
+def test_a_step_that_wants_pictures_where_no_camera_looks_is_named():
+    pressed = {"cause": "button", "where": {"points": [{"id": "help"}]}}
+    finding = found(rule(cause=pressed, response=[*rule()["response"], {"do": "bookmark", "before": 10}]))["no-camera"]
+    assert finding.path == "response.1" and "Help" in finding.reason
+    named = [*rule()["response"], {"do": "bookmark", "before": 10, "cameras": {"point": {"id": "cam"}}}]
+    assert "no-camera" not in found(rule(cause=pressed, response=named))
+
+
+def test_a_point_that_cannot_send_it_is_named_when_that_is_known():
+    document = RuleDocument.model_validate(rule())
+    for sends, expected in (
+        ({}, []),
+        ({"line": frozenset({"scene.loitering"})}, ["cannot-send"]),
+        ({"line": frozenset({"scene.line_crossed"})}, []),
+    ):
+        assert [f.check for f in check(document, facts(), Known(sends=sends)) if f.check == "cannot-send"] == expected
+
+
+def test_a_rule_on_every_reading_is_offered_a_level():
+    cause = {"cause": "event", "kind": "scene.count", "phase": "reading", "where": {"points": [{"id": "bay"}]}}
+    many = {"test": "field", "field": "value", "op": "at_least", "value": 50}
+    finding = found(rule(cause=cause, provided=many))["every-reading"]
+    mended = {**rule(cause=finding.mend.value, provided=many)}
+    assert (
+        "every-reading" not in found(mended) and finding.mend.value["way"] == "up" and finding.mend.value["value"] == 50
+    )
+    assert found(rule(cause=cause))["every-reading"].mend is None

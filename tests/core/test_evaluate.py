@@ -234,11 +234,11 @@ def test_a_document_that_cannot_be_compiled_stops_nobody_else():
 def test_only_changed_rows_are_given_out_for_keeping():
     evaluator = Evaluator(facts(rule(hold_off={"seconds": 60, "per": "field", "field": "object"})))
     evaluator.apply(crossing(1, 0, object=7))
-    assert set(evaluator.state.take_changes()) == {("r0", "hold|7")}
+    assert set(evaluator.state.take_changes()) == {("r0", "hold|=7")}
     evaluator.apply(crossing(2, 10, object=7))
     assert evaluator.state.take_changes() == {}
     evaluator.apply(Tick(3, 60_000))
-    assert evaluator.state.take_changes() == {("r0", "hold|7"): None}
+    assert evaluator.state.take_changes() == {("r0", "hold|=7"): None}
 
 
 RULES = (

@@ -42,8 +42,8 @@ def test_a_state_told_on_first_connection_counts():
 
 def test_time_since_something_else_within_and_not_within():
     for within, expected in (
-        (True, ["not_provided", "fired", "fired", "not_provided"]),
-        (False, ["fired", "not_provided", "not_provided", "fired"]),
+        (True, ["not_provided", "fired", "not_provided", "not_provided"]),
+        (False, ["fired", "not_provided", "fired", "fired"]),
     ):
         evaluator = Evaluator(facts(rule(provided={**RECENT, "within": within})))
         found = [outcome_of(evaluator, 1, 0)]

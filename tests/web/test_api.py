@@ -6,7 +6,7 @@ import pytest
 
 from dromikon.desk.models import Alarm
 from dromikon.people.models import Person
-from dromikon.people.services import make_token
+from dromikon.people.tokens import make_token
 from tests.conftest import GARDENS, NURSERY
 from tests.web.test_rulebook import DOCUMENT
 
@@ -15,7 +15,7 @@ pytestmark = pytest.mark.django_db
 
 @pytest.fixture
 def call(client, garden):
-    tokens = {p.username: make_token(p, "test") for p in Person.objects.all()}
+    tokens = {p.username: make_token(p, "test")[1] for p in Person.objects.all()}
 
     def request(user, method, path, content=None, site=GARDENS):
         url = f"/api/v1/{path}{'&' if '?' in path else '?'}site={site}"
@@ -54,7 +54,7 @@ def test_a_wrong_token_and_another_site(call):
 
 def test_the_site_may_be_left_out_by_those_who_have_one(client, garden):
     for user, status in (("opal", 200), ("oskar", 400)):
-        token = make_token(Person.objects.get(username=user), "t")
+        token = make_token(Person.objects.get(username=user), "t")[1]
         assert client.get("/api/v1/events", headers={"Authorization": f"Bearer {token}"}).status_code == status
 
 
@@ -112,7 +112,10 @@ def test_rules_are_made_replaced_switched_and_taken_out(call):
 
 def test_what_the_api_exports_it_takes_back_unchanged(call):
     for rule in call("ines", "get", "rules").json():
-        answer = call("ines", "put", f"rules/{rule['id']}", {"document": rule["document"]})
+        unsaid = call("ines", "put", f"rules/{rule['id']}", {"document": rule["document"]})
+        assert unsaid.status_code == 422 and unsaid.json()["problems"][0]["path"] == "revision"
+        content = {"document": rule["document"], "revision": rule["revision"]}
+        answer = call("ines", "put", f"rules/{rule['id']}", content)
         assert answer.status_code == 200 and answer.json()["document"] == rule["document"]
 
 

@@ -22,9 +22,10 @@ SETUP = """
 import django; django.setup()
 from django.core.management import call_command
 call_command("migrate", verbosity=0)
-from dromikon.demo.load import _configure
+from dromikon.demo.load import configure
+from tests.small_site import RULES
 from dromikon.rulebook.models import Revision, Rule
-_configure({at})
+configure({at}, RULES)
 Rule.objects.exclude(id="jetty-geese").update(enabled=False)
 revision = Revision.objects.get(rule="jetty-geese")
 document = dict(revision.document)
@@ -85,23 +86,26 @@ def test_sigkill_at_random_moments_during_two_thousand_events(tmp_path):
         if kills < KILLS:
             # Wait until it has begun to write, then a moment more, and kill it in the middle.
             while (
-                now := query(database, "SELECT COUNT(*) FROM daybook_event")[0][0]
+                now := query(database, "SELECT COUNT(*) FROM daybook_event WHERE kind = 'scene.line_crossed'")[0][0]
             ) == done and engine.poll() is None:
                 time.sleep(0.005)
             time.sleep(rnd.uniform(0, 0.12))
             engine.send_signal(signal.SIGKILL)
             kills += now < EVENTS
         else:
-            while query(database, "SELECT COUNT(*) FROM daybook_event")[0][0] < EVENTS:
+            while (
+                query(database, "SELECT COUNT(*) FROM daybook_event WHERE kind = 'scene.line_crossed'")[0][0] < EVENTS
+            ):
                 assert time.monotonic() < deadline, "it does not come to an end"
                 time.sleep(0.1)
             time.sleep(1.5)
             engine.send_signal(signal.SIGTERM)
         engine.wait(10)
-        done = query(database, "SELECT COUNT(*) FROM daybook_event")[0][0]
+        done = query(database, "SELECT COUNT(*) FROM daybook_event WHERE kind = 'scene.line_crossed'")[0][0]
     assert kills >= 5
 
-    objects = [json.loads(f)["object"] for (f,) in query(database, "SELECT fields FROM daybook_event ORDER BY seq")]
+    crossed = "SELECT fields FROM daybook_event WHERE kind = 'scene.line_crossed' ORDER BY seq"
+    objects = [json.loads(f)["object"] for (f,) in query(database, crossed)]
     assert objects == list(range(EVENTS)), "each once, in order"
     verdicts = Counter(query(database, "SELECT event, rule FROM daybook_verdict"))
     assert len(verdicts) == EVENTS and set(verdicts.values()) == {1}

@@ -1,5 +1,6 @@
 """Delivery: once-only steps never twice, repeatable ones until they arrive, releases until confirmed."""
 
+import asyncio
 import hashlib
 import json
 from datetime import UTC, datetime
@@ -11,15 +12,18 @@ from starlette.applications import Starlette
 from starlette.responses import Response
 from starlette.routing import Route
 
-from dromikon import config, secrets
+from dromikon import config
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
-from dromikon.daybook.models import Step
+from dromikon.daybook.models import Act, Event, Step
 from dromikon.desk.models import Alarm, Evidence
 from dromikon.engine import effects
-from dromikon.engine.deliver import Deliverers, after_a_crash, claim, finish, heads_of_lanes
+from dromikon.engine.deliver import Deliverers, new_rows, newest_row
 from dromikon.engine.effects.base import OutsideEffect, Sent
 from dromikon.engine.effects.relay import release_is_needless
+from dromikon.engine.ledger import Outcome, after_a_crash, write_group
+from dromikon.rulebook.receivers import signing_secrets
+from dromikon.rulebook.services import save, switch
 from dromikon.sources.models import Device, Recorder
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -64,11 +68,16 @@ def scripted(monkeypatch):
     return put
 
 
-async def work(clock=now_ms, times=8):
+async def work(clock=now_ms):
+    """Send all that is due, then stop."""
     deliverers = Deliverers(clock)
-    for _ in range(times):
-        await deliverers.look()
-        await deliverers.settle()
+    await deliverers.look()
+    await deliverers.settle()
+    await deliverers.close()
+
+
+def finish(pk, sent, now):
+    write_group([], [Outcome(pk, sent, now)])
 
 
 async def status(one):
@@ -86,7 +95,7 @@ async def test_a_once_only_step_that_surely_was_not_sent_is_tried_until_it_expir
     effect, one = scripted(*["retry"] * 50), await sync_to_async(step)()
     late = now_ms()
     for ahead in (0, 1_500, 4_000, 9_000, 11_000, 20_000):
-        await work(lambda ahead=ahead: late + ahead, 1)
+        await work(lambda ahead=ahead: late + ahead)
     assert await status(one) == "expired" and 2 <= len(effect.sent) <= 4
 
 
@@ -114,7 +123,7 @@ async def test_a_release_never_expires_and_goes_on_until_confirmed(scripted):
     effect = scripted("failed", "unconfirmed", "retry", "done")
     one = await sync_to_async(step)(Delivery.RELEASE, release=True, expires=None, due=now_ms() - 86_400_000)
     for hours in range(5):
-        await work(lambda hours=hours: now_ms() + hours * 3_600_000, 1)
+        await work(lambda hours=hours: now_ms() + hours * 3_600_000)
     assert len(effect.sent) == 4 and await status(one) == "done"
 
 
@@ -143,7 +152,7 @@ def test_after_a_crash_once_only_is_unconfirmed_and_the_rest_goes_out_again():
         step(Delivery.RELEASE, run="3.0", release=True, expires=None),
     )
     for one in (once, repeat, release):
-        assert claim(one.pk, now_ms()) and not claim(one.pk, now_ms()), "claimed once"
+        assert write_group([one.pk], []) and not write_group([one.pk], []), "claimed once"
     after_a_crash(now_ms())
     found = dict(Step.objects.values_list("run", "status"))
     assert found == {"1.0": "unconfirmed", "2.0": "due", "3.0": "due"}
@@ -163,7 +172,7 @@ def test_what_was_never_switched_on_need_not_be_released_but_an_unconfirmed_on_m
         Step.objects.all().delete()
         finish(step().pk, Sent(status_), now_ms())
         assert word in release_is_needless(step(Delivery.RELEASE, release=True, expires=None))
-    assert len(heads_of_lanes(now_ms(), set())) == 1
+    assert len(new_rows(0, newest_row())) == 1
 
 
 async def test_a_relay_of_the_stand_in_is_switched_and_released(garden, standins):
@@ -173,11 +182,11 @@ async def test_a_relay_of_the_stand_in_is_switched_and_released(garden, standins
     deliverers = Deliverers(now_ms)
     await deliverers.look()
     await deliverers.settle()
-    await deliverers.look()
-    assert not deliverers._lanes, "the device is given its minimum gap"
-    deliverers._free_at.clear()
+    assert await Step.objects.filter(status="due").acount() == 1, "the device is given its minimum gap"
+    await asyncio.sleep(1.0)
     await deliverers.look()
     await deliverers.settle()
+    await deliverers.close()
     rows = [s async for s in Step.objects.order_by("id")]
     assert [(s.release, s.status, s.answer) for s in rows] == [
         (False, "done", "The device confirmed."),
@@ -196,7 +205,8 @@ async def test_a_toggle_turns_round_how_the_output_was_last_switched(garden, sta
     assert rows == [("done", "on"), ("done", "off"), ("done", "on")]
 
 
-async def test_a_webhook_carries_a_signed_cloud_event_with_the_same_id_each_time(serve):
+async def test_a_webhook_carries_a_signed_cloud_event_with_the_same_id_each_time(serve, garden):
+    site = garden
     got, answers = [], [500, 204]
 
     async def receive(request):
@@ -210,33 +220,34 @@ async def test_a_webhook_carries_a_signed_cloud_event_with_the_same_id_each_time
         "time": "2026-01-01T00:00:00Z",
         "data": {"text": "x"},
     }
-    one = await sync_to_async(step)(Delivery.REPEATABLE, action="webhook", payload=payload, lane="host", expires=None)
+    one = await sync_to_async(step)(
+        Delivery.REPEATABLE, action="webhook", payload=payload, lane="host", expires=None, site=garden.id
+    )
     await work()
     await work(lambda: now_ms() + 1_500)
     assert len(got) == 2 and await status(one) == "done"
     (first, body), (second, _) = got
     assert first["webhook-id"] == second["webhook-id"] and first["content-type"] == "application/cloudevents+json"
-    content = Webhook(secrets.derived("webhook")).verify(body, first)
+    (secret,) = await sync_to_async(signing_secrets)(site.id, payload["url"])
+    content = Webhook(secret).verify(body, first)
     assert content["specversion"] == "1.0" and content["type"] == "dromikon.scene.line_crossed"
     assert abs(int(first["webhook-timestamp"]) - datetime.now(UTC).timestamp()) < 60
     assert json.loads(body)["data"] == {"text": "x"}
 
 
 async def test_calls_go_only_where_an_administrator_allows():
-    payload = {"url": "http://metadata.invalid/x", "type": "t", "time": "", "data": {}}
-    one = await sync_to_async(step)(Delivery.REPEATABLE, action="webhook", payload=payload, lane="host")
+    payload = {"method": "GET", "url": "http://metadata.invalid/x", "body": ""}
+    one = await sync_to_async(step)(action="http", payload=payload, lane="host")
     await work()
     one = await Step.objects.aget(pk=one.pk)
     assert one.status == "failed" and "not allowed" in one.answer
 
 
 def test_evidence_is_fetched_from_the_recorder_kept_and_hashed(bench, standins):
-    import asyncio
-
     Recorder.objects.update(address=standins["recorder"])
     bench.cross(at=now_ms() - 20_000)
     bench.run()
-    asyncio.run(work(times=14))
+    asyncio.run(work())
     stills = list(Evidence.objects.order_by("offset"))
     assert [s.offset for s in stills] == [-10_000, -6_000, -3_000, 0, 3_000, 6_000]
     for still in stills:
@@ -244,3 +255,79 @@ def test_evidence_is_fetched_from_the_recorder_kept_and_hashed(bench, standins):
         assert hashlib.sha256(kept).hexdigest() == still.sha256
     assert len({s.sha256 for s in stills}) == 6, "each is the picture of its own moment"
     assert Alarm.objects.get().evidence.count() == 6
+
+
+def test_a_step_that_expires_is_loud_and_never_by_its_own_rule(bench, as_):
+    everywhere = {"cause": "event", "kind": "step.expired", "phase": "pulse", "where": {"everywhere": True}}
+    alarm = {"do": "alarm", "priority": "high", "title": "{by_rule}: {step} expired", "groups": [{"id": "operators"}]}
+    call = {"do": "http", "method": "GET", "url": "http://127.0.0.1:9/", "body": ""}
+    geese = {"test": "field", "field": "class", "op": "is", "value": "vehicle"}
+    crossed = {
+        "cause": "event",
+        "kind": "scene.line_crossed",
+        "phase": "pulse",
+        "where": {"points": [{"id": "jetty-line"}]},
+    }
+    for document in (
+        {"name": "Watchman", "cause": everywhere, "response": [alarm, call]},
+        {"name": "Caller", "cause": crossed, "provided": geese, "response": [call]},
+    ):
+        switch(as_("ines"), save(as_("ines"), document), True)
+    bench.run()
+    bench.cross(**{"class": "vehicle"})
+    bench.run()
+    for hours in (1, 2):
+        asyncio.run(work(lambda hours=hours: now_ms() + hours * 3_600_000))
+        bench.run()
+    assert [a.title for a in Alarm.objects.all()] == ["Caller: http expired"]
+    assert set(Step.objects.filter(action="http").values_list("status", flat=True)) == {"expired"}
+    assert Event.objects.filter(kind="step.expired").count() == 2, "the watchman's own call expired too"
+
+
+async def test_a_burst_at_one_host_goes_out_at_once_and_in_order_where_the_rule_wants_it(serve):
+    got, under_way, most = [], 0, 0
+
+    async def receive(request):
+        nonlocal under_way, most
+        under_way += 1
+        most = max(most, under_way)
+        await asyncio.sleep(0.01)
+        under_way -= 1
+        got.append(int(request.path_params["number"]))
+        return Response(status_code=204)
+
+    address = serve(Starlette(routes=[Route("/{number:int}", receive, methods=["GET"])]))
+    for lane, count in (("host", 200), ("host one by one r", 40)):
+        got.clear()
+        most = 0
+        for i in range(count):
+            payload = {"method": "GET", "url": f"{address}/{i}", "body": ""}
+            await sync_to_async(step)(action="http", run=f"{i}.{lane[-1]}", payload=payload, lane=lane)
+        await work()
+        assert sorted(got) == list(range(count))
+        assert most == 8 if lane == "host" else (most == 1 and got == sorted(got))
+    assert await Step.objects.filter(status="done").acount() == 240
+
+
+async def test_a_lane_longer_than_memory_is_read_on_and_expires_each_step_once(serve, garden, monkeypatch):
+    from dromikon.engine import deliver
+
+    async def receive(request):
+        return Response(status_code=204)
+
+    monkeypatch.setattr(deliver, "MOST_IN_LANE", 5)
+    monkeypatch.setattr(deliver, "PORTION", 7)
+    payload = {"method": "GET", "url": serve(Starlette(routes=[Route("/", receive)])), "body": ""}
+    for i in range(40):
+        late = i % 2
+        due = now_ms() - (100_000 if late else 0)
+        more = {"due": due, "next_try": due, "expires": due + 10_000}
+        await sync_to_async(step)(action="http", run=f"{i}.h", payload=payload, lane="host", site=garden.id, **more)
+    deliverers = Deliverers(now_ms)
+    for _ in range(20):
+        await deliverers.look()
+        await deliverers.settle()
+    await deliverers.close()
+    rows = [s.status async for s in Step.objects.order_by("id")]
+    assert rows == ["done", "expired"] * 20, rows
+    assert await Act.objects.filter(type="expired").acount() == 20

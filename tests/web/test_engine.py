@@ -8,6 +8,7 @@ from django.db import OperationalError, transaction
 from dromikon.archive.models import Bookmark
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import AlarmState
+from dromikon.daybook import storage
 from dromikon.daybook.models import Act, EnginePosition, EvaluatorRow, Event, Feed, Journal, Run, Step, Verdict
 from dromikon.desk.models import Alarm, Evidence, Showing
 from dromikon.desk.services import answer
@@ -197,13 +198,12 @@ def test_a_restart_goes_on_where_it_was(bench):
 
 def test_a_failed_transaction_leaves_nothing_and_is_done_again(bench, monkeypatch):
     bench.cross()
-    from dromikon.engine import book
 
     def full(*args, **kwargs):
         raise OperationalError("database or disk is full")
 
     with monkeypatch.context() as m:
-        m.setattr(book.Feed.objects, "bulk_create", full)
+        m.setattr(storage.FEED, "insert", full)
         for _ in range(3):
             with pytest.raises(OperationalError):
                 bench.engine.turn()

@@ -6,7 +6,7 @@ import pytest
 
 from dromikon.core.rules.exchange import parse
 from dromikon.daybook.models import Step
-from dromikon.people.services import make_token
+from dromikon.people.tokens import make_token
 from dromikon.refusals import Refused
 from dromikon.rulebook.files import export_rules, import_rules
 from dromikon.rulebook.models import Revision, Rule
@@ -73,7 +73,7 @@ def test_at_another_site_rules_get_ids_of_their_own_and_stay_off_until_they_are_
 
 @pytest.fixture
 def call(as_, client):
-    headers = {"Authorization": f"Bearer {make_token(as_('ines').person, 't')}"}
+    headers = {"Authorization": f"Bearer {make_token(as_('ines').person, 't')[1]}"}
 
     def send(method, path, body="", **query):
         more = "".join(f"&{k}={v}" for k, v in query.items())
@@ -106,10 +106,12 @@ def test_a_file_that_is_too_large_is_refused_in_words(call):
 
 def test_a_starting_rule_is_bound_and_nothing_is_saved(call):
     offered = {s["id"]: s for s in call("GET", "/starting").json()}
-    assert len(offered) == 14 and offered["door-forced"]["suggested"]["doors"][0]["name"]
+    suggested = offered["door-forced"]["suggested"]
+    assert len(offered) == 15 and suggested["doors"][0] == {"id": "open", "name": "which doors"}
     count = Rule.objects.count()
-    bound = call("POST", "/starting/door-forced", json.dumps({"bindings": offered["door-forced"]["suggested"]}))
-    assert bound.json()["sentence"].startswith("When Palm house door is forced") and Rule.objects.count() == count
+    bindings = {**suggested, "doors": [{"id": "vault-door", "name": "Vault door"}]}
+    bound = call("POST", "/starting/door-forced", json.dumps({"bindings": bindings}))
+    assert bound.json()["sentence"].startswith("When Vault door is forced") and Rule.objects.count() == count
     open_ = call("POST", "/starting/door-forced", json.dumps({"bindings": {}}))
     assert open_.status_code == 422 and {p["path"] for p in open_.json()["problems"]} == {"places.doors", "places.who"}
 

@@ -7,7 +7,7 @@ import pytest
 from asgiref.sync import sync_to_async
 
 from dromikon.clock import now_ms
-from dromikon.daybook.models import EnginePosition, Feed
+from dromikon.daybook.models import EnginePosition, Feed, Step
 from dromikon.daybook.services import tell
 from dromikon.people.access import access
 from dromikon.people.models import Membership, Person
@@ -92,7 +92,7 @@ async def test_who_missed_too_much_is_told_to_load_afresh(garden, fresh_hub):
 async def test_the_pulse_tells_whether_the_engine_lives(garden, fresh_hub):
     await EnginePosition.objects.acreate(id=1, beat=now_ms() - 60_000, delay_ms=7)
     got = await collect("opal", seconds=1.3, pulses=True)
-    assert got[-1]["data"] == {"alive": False, "per_minute": 0, "delay_ms": 7, "waiting": 0}
+    assert got[-1]["data"] == {"alive": False, "per_minute": 0, "delay_ms": 7, "expired": 0, "waiting": 0}
 
 
 async def test_who_is_shut_out_is_cut_off(garden, fresh_hub, monkeypatch):
@@ -110,3 +110,30 @@ async def test_who_is_shut_out_is_cut_off(garden, fresh_hub, monkeypatch):
     await sync_to_async(lambda: say("event"))()
     await asyncio.wait_for(task, 3)
     assert not any('"event"' in t for t in told)
+
+
+async def test_trouble_with_the_database_does_not_end_the_stream(garden, fresh_hub, monkeypatch):
+    import sqlite3
+
+    real, refused = module.after, []
+
+    def fragile(connection, last, limit):
+        if len(refused) < 2:
+            refused.append(last)
+            raise sqlite3.OperationalError("database is locked")
+        return real(connection, last, limit)
+
+    monkeypatch.setattr(module, "after", fragile)
+    monkeypatch.setattr(module, "TROUBLE", 0.05)
+    got = await collect("opal", seconds=2.0, act=lambda: say("step"))
+    assert [m["topic"] for m in got] == ["step"] and len(refused) == 2
+
+
+async def test_steps_that_expired_are_a_figure_of_the_pulse(garden, fresh_hub):
+    now = now_ms()
+    for i, (status, at) in enumerate((("expired", now), ("expired", now - 86_400_001), ("done", now))):
+        await Step.objects.acreate(
+            run=str(i), site=GARDENS, step=0, action="http", delivery="once_only", status=status, due=at, done_at=at
+        )
+    got = await collect("opal", seconds=1.3, pulses=True)
+    assert got[-1]["data"]["expired"] == 1

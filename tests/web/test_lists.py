@@ -4,6 +4,7 @@ import asyncio
 import json
 
 import pytest
+from asgiref.sync import async_to_sync
 from django.core.exceptions import PermissionDenied
 from starlette.applications import Starlette
 from starlette.responses import PlainTextResponse
@@ -17,7 +18,7 @@ from dromikon.lists import keeper
 from dromikon.lists.models import Content, WatchList
 from dromikon.lists.services import import_table, lists_of, make_list, set_entries
 from dromikon.people.models import AuditEntry
-from dromikon.people.services import make_token
+from dromikon.people.tokens import make_token
 from dromikon.refusals import Refused
 from dromikon.rulebook.services import save, switch
 from dromikon.sites.facts import entries_of, facts_from_json, facts_of, facts_to_json
@@ -164,7 +165,7 @@ def test_a_list_whose_source_is_silent_for_long_is_stale(as_, plates):
 
 
 def test_over_the_api_from_empty_to_table_and_back(as_, client):
-    headers = {"Authorization": f"Bearer {make_token(as_('ines').person, 't')}"}
+    headers = {"Authorization": f"Bearer {make_token(as_('ines').person, 't')[1]}"}
     at = f"?site={GARDENS}"
 
     def call(method, path, body="", kind="application/json"):
@@ -177,7 +178,7 @@ def test_over_the_api_from_empty_to_table_and_back(as_, client):
     bad = call("PUT", f"/{made['id']}/entries", json.dumps({"entries": [{"value": "x", "colour": 1}]}))
     assert bad.status_code == 422 and bad.json()["problems"][0]["path"] == "entries.0.colour"
     assert call("DELETE", f"/{made['id']}").status_code == 204
-    viewer = {"Authorization": f"Bearer {make_token(as_('vera').person, 't')}"}
+    viewer = {"Authorization": f"Bearer {make_token(as_('vera').person, 't')[1]}"}
     assert client.get(f"/api/v1/lists/garden-staff{at}", headers=viewer).status_code == 403
 
 
@@ -186,3 +187,30 @@ def test_the_page_shows_entries_only_to_those_who_may_edit(as_, client):
         client.force_login(as_(user).person)
         page = client.get(f"/s/{GARDENS}/lists/garden-staff").content.decode()
         assert "garden staff" in page and ("Clio Fenwright" in page) is readable
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_list_with_a_bad_address_holds_up_no_other_and_is_not_asked_again_at_once(garden, monkeypatch):
+    from dromikon.lists import keeper
+
+    first, broken, last = WatchList.objects.order_by("id")[:3]
+    folder = keeper.folder()
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / "good.csv").write_text("value\nAB12CDE\n")
+    for known, source in ((first, "http://[::1/x"), (broken, "breaks.csv"), (last, "good.csv")):
+        WatchList.objects.filter(pk=known.pk).update(source=source, every=3600, tried_at=None)
+    real, asked = keeper._read, []
+
+    def fragile(path):
+        asked.append(path.name)
+        if path.name == "breaks.csv":
+            raise RuntimeError("a fault of ours")
+        return real(path)
+
+    monkeypatch.setattr(keeper, "_read", fragile)
+    for _ in range(2):
+        async_to_sync(keeper.look_after)()
+    troubles = dict(WatchList.objects.values_list("pk", "trouble"))
+    assert troubles[first.pk] and "log says why" in troubles[broken.pk] and not troubles[last.pk]
+    assert asked == ["breaks.csv", "good.csv"], "each once"
+    assert values(last) == ["AB12CDE"]

@@ -13,7 +13,7 @@ from dromikon.daybook.replay import entries
 from dromikon.demo import load
 from dromikon.people.access import access
 from dromikon.people.models import Person
-from dromikon.people.services import make_token
+from dromikon.people.tokens import make_token
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.rulebook.rehearsal import rehearse_draft
@@ -150,7 +150,7 @@ def test_editor_and_api_say_the_same(past, client):
     client.force_login(person)
     body = json.dumps({"document": document, "rule": "jetty-closed"})
     page = streamed(person, body)[-1]["report"]
-    headers = {"Authorization": f"Bearer {make_token(person, 't')}"}
+    headers = {"Authorization": f"Bearer {make_token(person, 't')[1]}"}
     answer = client.post(
         f"/api/v1/rules/rehearse?site={GARDENS}", body, content_type="application/json", headers=headers
     )

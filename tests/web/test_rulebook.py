@@ -94,7 +94,12 @@ def test_a_rule_made_from_an_event_is_ready_to_be_switched_on(bench, as_):
     bench.cross(point="gate-line", confidence=84.0)
     bench.run()
     facts = bench.engine.sites[GARDENS].facts
-    document = RuleDocument.model_validate(draft_of_event(Event.objects.get(), facts))
+    draft = draft_of_event(Event.objects.get(), facts)
+    assert [f.check for f in check(RuleDocument.model_validate(draft), facts)] == ["no-recipient"], (
+        "it asks who sees it"
+    )
+    draft["response"][0]["groups"] = [{"id": "operators"}]
+    document = RuleDocument.model_validate(draft)
     assert check(document, facts) == []
     assert document.cause.where.points[0].name == "Gate line"
     assert [c.value for c in document.provided.of] == ["human", 70.0]

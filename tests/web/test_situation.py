@@ -7,7 +7,7 @@ import pytest
 from dromikon.core.instants import parse
 from dromikon.daybook.models import Act
 from dromikon.hours.models import Hours
-from dromikon.people.services import make_token
+from dromikon.people.tokens import make_token
 from dromikon.sites.facts import facts_of
 from dromikon.sites.models import Site
 from tests.conftest import GARDENS
@@ -19,7 +19,7 @@ DARK = {"seasons": [{"start": "01-01", "end": "12-31", "week": {"mon": ["sunset+
 @pytest.fixture
 def call(as_, client):
     def send(method, path, content=None, user="ines"):
-        headers = {"Authorization": f"Bearer {make_token(as_(user).person, 't')}"}
+        headers = {"Authorization": f"Bearer {make_token(as_(user).person, 't')[1]}"}
         body = json.dumps(content) if content is not None else ""
         return client.generic(
             method, f"/api/v1{path}?site={GARDENS}", body, content_type="application/json", headers=headers

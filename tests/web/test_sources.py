@@ -1,15 +1,17 @@
 """Sources: devices are added and changed, points made of what a device offers, and what it can send is told truly."""
 
 import json
+import re
+from pathlib import Path
 
 import pytest
 
 from dromikon.clock import now_ms
-from dromikon.daybook.models import Act
+from dromikon.daybook.models import Act, Event
 from dromikon.intake import inbox
 from dromikon.people.models import AuditEntry, Person
 from dromikon.refusals import Refused
-from dromikon.sources.models import Device, Point, Unclaimed
+from dromikon.sources.models import Device, Point, Recorder, Unclaimed
 from dromikon.sources.services import adopt_point, kinds_of, last_seen, offered_points, save_device
 from tests.conftest import GARDENS
 
@@ -19,9 +21,11 @@ CATALOGUE = {
     "channels": ["vs0", "vs1"],
     "topics": ["tns1:RuleEngine/LineDetector/Crossed"],
     "detectors": [
-        {"name": "Jetty line", "type": "tt:LineDetector", "parameters": {}, "waits": 0.0},
-        {"name": "Boats", "type": "tt:LoiteringDetector", "parameters": {}, "waits": 12.0},
+        {"name": "Jetty line", "type": "tt:LineDetector", "parameters": {}, "waits": 0.0, "channel": "vsc0"},
+        {"name": "Boats", "type": "tt:LoiteringDetector", "parameters": {}, "waits": 12.0, "channel": "view 7"},
     ],
+    "inputs": ["1"],
+    "relays": ["storm-light", "spare"],
 }
 
 
@@ -56,7 +60,7 @@ def test_a_change_without_a_password_keeps_the_one_that_is_kept(as_):
 @pytest.mark.parametrize(
     ("name", "address", "paths"),
     [
-        ("", "http://x/", {"name"}),
+        ("", "http://192.0.2.1/", {"name"}),
         ("a", "ftp://x/", {"address"}),
         ("a", "http://user:secret@x/", {"address"}),
         ("", "nonsense", {"name", "address"}),
@@ -73,11 +77,11 @@ def test_what_a_device_offers_is_made_a_point_once(as_):
     device = Device.objects.get(id="cam-jetty")
     device.catalogue = CATALOGUE
     device.save()
-    assert {o["token"] for o in offered_points(device)} == {"vs1", "vsc0/Boats"}
-    point = adopt_point(as_("ines"), device, "detector", "vsc0/Boats", "Boats by the reeds", 12.0)
+    assert {o["token"] for o in offered_points(device)} == {"vs1", "view 7/Boats", "input/1", "relay/spare"}
+    point = adopt_point(as_("ines"), device, "detector", "view 7/Boats", "Boats by the reeds", 12.0)
     assert (point.channel_id, point.waits, point.area_id) == ("jetty", 12.0, "boathouse")
-    assert adopt_point(as_("ines"), device, "detector", "vsc0/Boats", "again").pk == point.pk
-    assert {o["token"] for o in offered_points(device)} == {"vs1"}
+    assert adopt_point(as_("ines"), device, "detector", "view 7/Boats", "again").pk == point.pk
+    assert {o["token"] for o in offered_points(device)} == {"vs1", "input/1", "relay/spare"}
 
 
 def test_a_detector_can_send_what_its_type_reports_and_no_more(garden):
@@ -129,3 +133,36 @@ def test_adopting_over_the_page(page):
     assert post("vs1").status_code == 201
     assert post("vs1").status_code == 404 and post("gone").status_code == 404
     assert Point.objects.filter(device="cam-jetty", token="vs1", kind="camera").count() == 1
+
+
+def test_an_adopted_camera_is_joined_to_the_recorder_that_records_it(as_, standins):
+    Recorder.objects.update(address=standins["recorder"])
+    device = Device.objects.create(id="new", site=as_("ines").site, name="New", address="http://192.0.2.9/")
+    from dromikon.standins.world.scenes import CAMERAS
+
+    name, place = next(iter(CAMERAS.items()))
+    device.information = {"serial": place.serial}
+    device.save()
+    point = adopt_point(as_("ines"), device, "camera", "vs0", "Another")
+    assert (point.recorder.site_id, point.recorder_channel) == (GARDENS, name)
+    unknown = Device.objects.create(
+        id="none", site=as_("ines").site, name="None", address="http://192.0.2.8/", information={"serial": "?"}
+    )
+    assert adopt_point(as_("ines"), unknown, "camera", "vs0", "Unrecorded").recorder is None
+    Recorder.objects.update(address="http://127.0.0.1:9")
+    assert adopt_point(as_("ines"), device, "camera", "vs1", "Cannot be asked").recorder is None
+
+
+@pytest.mark.parametrize("address", ["http://[::1/", "http://10.9.8.7/onvif", "http://127.0.0.1.:99999/"])
+def test_an_address_that_may_not_be_called_is_no_devices(as_, address):
+    with pytest.raises(Refused) as refused:
+        save_device(as_("ines"), None, name="x", address=address, user="", password=None)
+    assert [p.path for p in refused.value.problems] == ["address"]
+
+
+def test_the_example_of_the_documentation_works_as_told(bench):
+    text = Path("docs/api.md").read_text(encoding="utf-8")
+    example = json.loads(re.search(r"```json\n(\{\"kind\".*?\})\n```", text).group(1))
+    bench.put(inbox.Message(now_ms(), "http", "garden-gateway", "{}", json.dumps(example).encode()))
+    bench.run()
+    assert not Unclaimed.objects.exists() and Event.objects.get().kind == example["kind"]

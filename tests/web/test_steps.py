@@ -89,7 +89,7 @@ def test_a_kept_still_is_shown_to_people_of_the_site_alone(crossed, client, as_)
 
 def test_a_still_whose_moment_is_yet_to_come_is_fetched_when_it_has(crossed):
     crossed({"do": "snapshot", "moments": [33]})
-    asyncio.run(work(times=2))
+    asyncio.run(work())
     waiting = Step.objects.get(action="snapshot")
     assert waiting.status == "due" and waiting.attempts == 1 and "no recording" in waiting.answer
 
@@ -118,7 +118,7 @@ async def calls(serve, delivery, *answers):
 @pytest.mark.parametrize(("answer", "status"), [(200, "done"), (404, "failed"), (500, "failed")])
 async def test_a_call_goes_out_once_and_its_answer_is_kept(serve, answer, status):
     one, got = await calls(serve, Delivery.ONCE_ONLY, answer)
-    assert (one.status, one.answer, len(got)) == (status, f"HTTP {answer}", 1)
+    assert (one.status, one.answer, len(got)) == (status, f"127.0.0.1 answered HTTP {answer}.", 1)
     assert got[0] == ("PUT", b'{"a": "b"}', "application/json")
 
 

@@ -10,8 +10,12 @@ from starlette.requests import Request
 from starlette.responses import Response
 from starlette.routing import Route
 
+from dromikon.standins import camera as camera_module
 from dromikon.standins import soap as peer
+from dromikon.standins.camera import StandInCamera
+from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import PASSWORD, USER
+from dromikon.standins.world.world import World
 from dromikon.wire.onvif.client import OnvifDevice, duration
 from dromikon.wire.onvif.notification import parse_notification
 from dromikon.wire.onvif.session import DeviceSession
@@ -250,3 +254,65 @@ def test_durations():
         None,
         None,
     ]
+
+
+class Other(StandInCamera):
+    """A device of another make: its own tokens, and nothing to say to most optional questions."""
+
+    REFUSES = (
+        "GetVideoSources",
+        "GetRelayOutputs",
+        "GetDigitalInputs",
+        "GetDeviceInformation",
+        "GetEventProperties",
+        "SetSynchronizationPoint",
+    )
+
+    def _handler(self, asked, subscription):
+        if asked.name in self.REFUSES:
+            raise peer.Fault("ter:ActionNotSupported", "not here")
+        return super()._handler(asked, subscription)
+
+    def _profiles(self, asked):
+        return super()._profiles(asked).replace("vsc0", "view 7").replace('token="analytics"', 'token="engine 9"')
+
+    def _rules(self, asked):
+        assert asked.text("ConfigurationToken") == "engine 9"
+        return (
+            "<tan:GetRulesResponse>"
+            + "".join(camera_module._rule(d) for d in self.place.detectors)
+            + "</tan:GetRulesResponse>"
+        )
+
+
+async def test_a_device_that_refuses_optional_questions_is_online_and_tokens_are_its_own(serve, tmp_path):
+    address = "http://127.0.0.1"
+    camera = Other("yard", Studio(World(), tmp_path), address, peer.Account(USER, PASSWORD))
+    notes = Notes()
+    task = asyncio.create_task(DeviceSession(device(serve(camera.app())), notes).run())
+    await until(lambda: notes.healths and notes.catalogues)
+    task.cancel()
+    learned = notes.catalogues[0]
+    assert notes.healths[0][0] == "online" and len(learned["refused"]) == 5
+    assert {d["channel"] for d in learned["detectors"]} == {"view 7"} and learned["channels"] == []
+
+
+async def test_a_fault_of_ours_is_told_once_and_logged_once(caplog):
+    class Broken(OnvifDevice):
+        async def discover_services(self):
+            raise RuntimeError("a fault of ours")
+
+        async def measure_clock(self, samples=1, pause=0.2):
+            return timedelta()
+
+    pauses, notes = [], Notes()
+
+    async def sleep(seconds):
+        pauses.append(seconds)
+        if len(pauses) == 4:
+            raise asyncio.CancelledError
+
+    with pytest.raises(asyncio.CancelledError):
+        await DeviceSession(Broken("http://127.0.0.1:9/", "", ""), notes, sleep).run()
+    assert [h[:2] for h in notes.healths] == [("lost", "our_fault")] and pauses == [1, 2, 4, 8]
+    assert len([r for r in caplog.records if "failed" in r.message]) == 1

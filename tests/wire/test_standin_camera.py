@@ -26,7 +26,7 @@ async def test_device_management(camera):
     device = await camera.create_devicemgmt_service()
     information = await device.GetDeviceInformation()
     assert (information.Model, information.SerialNumber) == ("Heron 6", "QN-CAM-0003")
-    assert len(await device.GetServices({"IncludeCapability": False})) == 4
+    assert len(await device.GetServices({"IncludeCapability": False})) == 5
     assert (await device.GetRelayOutputs()) in (None, [])
     moment = (await device.GetSystemDateAndTime()).UTCDateTime
     assert moment.Date.Year >= 2026

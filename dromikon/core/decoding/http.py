@@ -7,15 +7,19 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
-from dromikon.core import instants
 from dromikon.core.decoding import Decoded, NotDecoded
 from dromikon.core.events import Phase
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS
+from dromikon.core.reading import MOST, NotReadable, instant
 
 Text = Annotated[str, StringConstraints(max_length=500)]
 #: Long enough for a face template.
 Value = Annotated[str, StringConstraints(max_length=6000)]
+
+
+#: What JSON keeps exactly; longer ones could not be stored.
+Whole = Annotated[int, Field(ge=-MOST, le=MOST)]
 
 
 class PlainEvent(BaseModel):
@@ -26,7 +30,7 @@ class PlainEvent(BaseModel):
     kind: Text
     point: Text
     phase: Phase
-    fields: dict[Text, Value | int | float | bool | None] = Field(default_factory=dict, max_length=50)
+    fields: dict[Text, Value | Whole | float | bool | None] = Field(default_factory=dict, max_length=50)
     occurred_at: Text | None = None
 
 
@@ -43,7 +47,7 @@ def decode(content: Any) -> tuple[Decoded, Instant | None]:
     if plain.phase not in kind.phases:
         raise NotDecoded(f"phase: {plain.kind} has no phase {plain.phase.value!r}.")
     try:
-        said = instants.parse(plain.occurred_at) if plain.occurred_at else None
-    except ValueError as error:
+        said = instant(plain.occurred_at) if plain.occurred_at else None
+    except NotReadable as error:
         raise NotDecoded("occurred_at: not an ISO 8601 time.") from error
     return Decoded(plain.kind, plain.point, plain.phase, plain.fields), said

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 
 from dromikon.core.decoding import Decoded, NotDecoded
 from dromikon.core.events import Phase, Scalar
+from dromikon.core.reading import number, whole
 from dromikon.core.registry import Registry
 
 Items = Mapping[str, str]
@@ -57,15 +58,15 @@ def _state(data: Items, name: str) -> Phase:
 def _object(data: Items) -> dict[str, Scalar]:
     fields: dict[str, Scalar] = {}
     if "ObjectId" in data:
-        fields["object"] = int(data["ObjectId"])
+        fields["object"] = whole(data["ObjectId"])
     if "ClassTypes" in data:
         first = data["ClassTypes"].split()[0].lower() if data["ClassTypes"].split() else "other"
         fields["class"] = _CLASSES.get(first, "other")
     if "Likelihood" in data:
         # tt:Likelihood runs from 0 to 1.
-        fields["confidence"] = round(float(data["Likelihood"]) * 100, 1)
+        fields["confidence"] = round(number(data["Likelihood"]) * 100, 1)
     if "Height" in data:
-        fields["height"] = round(float(data["Height"]) * 100, 1)
+        fields["height"] = round(number(data["Height"]) * 100, 1)
     if "Direction" in data:
         fields["direction"] = {"right": "in", "left": "out"}.get(data["Direction"].lower(), data["Direction"].lower())
     return fields

@@ -67,7 +67,7 @@ def _entries(names: list[str], rows: "csv._reader") -> tuple[Entry, ...]:  # typ
         if len(row) > len(names):
             faults.append(Fault(line, "", f"{len(row)} cells, but {len(names)} columns"))
             continue
-        cells = {n: c.strip() for n, c in zip(names, row, strict=False) if c.strip()}
+        cells = {n: _restored(c.strip()) for n, c in zip(names, row, strict=False) if c.strip()}
         try:
             entry = Entry.model_validate(cells)
         except ValidationError as error:
@@ -89,11 +89,25 @@ def _entries(names: list[str], rows: "csv._reader") -> tuple[Entry, ...]:  # typ
 
 
 def write_table(entries: tuple[Entry, ...]) -> str:
-    """The same entries as `read_table` reads. A cell that a spreadsheet would take for a formula is left as it is: it
-    is data, and reading it back must give the same."""
+    """The same entries as `read_table` reads. A cell that a spreadsheet would take for a formula gets an apostrophe in
+    front, which reading it back takes away again."""
     out = io.StringIO(newline="")
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(COLUMNS)
     for e in entries:
-        writer.writerow([e.value, e.label, e.note, e.valid_from or "", e.valid_until or "", e.template])
+        texts = (_defused(text) for text in (e.value, e.label, e.note))
+        writer.writerow([*texts, e.valid_from or "", e.valid_until or "", e.template])
     return out.getvalue()
+
+
+def _is_formula(cell: str) -> bool:
+    """Whether a spreadsheet would reckon instead of showing, apostrophes in front aside."""
+    return cell.lstrip("'").startswith(("=", "+", "-", "@"))
+
+
+def _defused(cell: str) -> str:
+    return f"'{cell}" if _is_formula(cell) else cell
+
+
+def _restored(cell: str) -> str:
+    return cell[1:] if cell.startswith("'") and _is_formula(cell) else cell

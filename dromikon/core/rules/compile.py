@@ -84,4 +84,10 @@ def _hold_off_key(hold_off: HoldOff, facts: Facts) -> Callable[[Event], str]:
         areas = {p.id: p.area or "" for p in facts.points}
         return lambda event: areas.get(event.point, "")
     name = hold_off.field
-    return lambda event: str(event.fields.get(name))[:200]
+
+    def of_field(event: Event) -> str:
+        # What was sent without the field is one subject, apart from every value that the field can have.
+        value = event.fields.get(name)
+        return "-" if value is None else f"={str(value)[:200]}"
+
+    return of_field

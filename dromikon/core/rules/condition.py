@@ -25,8 +25,12 @@ class World(Protocol):
         """The last told state of a point; None when it was never told."""
         ...
 
+    #: The journal time at which something is being decided.
+    now: Instant
+
     def last_time(self, kind: str, point: str) -> Instant | None:
-        """When an event of a kind last began or happened at a point, by journal time."""
+        """When an event of a kind last began or happened at a point before what is being decided, the events that make
+        up the cause left out; by journal time."""
         ...
 
     def mode(self) -> str:

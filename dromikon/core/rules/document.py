@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from dromikon.core.facts import Facts
+from dromikon.core.reading import whole_or_none
 from dromikon.core.rules.actions import ACTIONS, Action
 from dromikon.core.rules.causes import CAUSES, AnyCause
 from dromikon.core.rules.condition import Condition, Pair
@@ -93,7 +94,7 @@ class RuleDocument(Part):
     @classmethod
     def _of_this_version(cls, value: Any) -> Any:
         name, _, number = str(value).partition("/")
-        if name == "dromikon-rule" and number.isdigit() and int(number) > 1:
+        if name == "dromikon-rule" and (whole_or_none(number) or 0) > 1:
             raise ValueError(f"this document is of a later version ({value}); this installation reads {FORMAT}")
         return value
 

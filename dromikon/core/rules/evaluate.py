@@ -38,6 +38,9 @@ class Evaluator:
         self.rules: dict[str, CompiledRule] = {}
         self.refused: dict[str, str] = {}
         self.listener: Listener | None = None
+        #: The moment of what is being decided, and the events that make it up: conditions ask of what came before.
+        self.now: Instant = 0
+        self._made_of: tuple[int, ...] = ()
         self._watching: dict[Pair, tuple[Watching, ...]] = {}
         self._compile(facts)
 
@@ -54,8 +57,12 @@ class Evaluator:
             pair: tuple((rule, rule.watcher.on_event, self._memory[rule.id]) for rule in rules)
             for pair, rules in build_index(list(self.rules.values()), facts).items()
         }
-        # Whatever a rule is told of beyond what triggers it may be asked for by time.
-        self._timed = frozenset(pair for rule in self.rules.values() for pair in rule.looks_at)
+        # Whatever a rule is told of beyond what triggers it may be asked for by time. So many events are remembered that
+        # one is left when those that make up a cause are left out.
+        self._timed: dict[Pair, int] = {}
+        for rule in self.rules.values():
+            for pair in rule.looks_at:
+                self._timed[pair] = max(self._timed.get(pair, 0), rule.document.cause.size + 1)
 
     # -- what it answers to ------------------------------------------------------------------------------------------
 
@@ -93,9 +100,10 @@ class Evaluator:
         return bool(row["on"]) if row else None
 
     def last_time(self, kind: str, point: str) -> Instant | None:
-        """When a kind last began or happened at a point; kept only where a rule asks for it."""
+        """When a kind last began or happened at a point before what is being decided; kept only where a rule asks."""
         row = self.state.get("", f"last|{kind}@{point}")
-        return row["at"] if row else None
+        came = reversed(row["came"]) if row else ()
+        return next((at for at, seq in came if seq not in self._made_of), None)
 
     def mode(self) -> str:
         """The site's operating state."""
@@ -121,6 +129,7 @@ class Evaluator:
             outcome = NOTHING
         else:
             outcome = Outcome()
+            self.now, self._made_of = event.at, ()
             for rule, look, memory in watching:
                 if event.initial:
                     outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, "initial"))
@@ -133,22 +142,28 @@ class Evaluator:
                 elif answer is not None:
                     self._consider(rule, event, answer, outcome)
         if self._timed and pair in self._timed and phase is not Phase.END and not event.initial:
-            # After the rules: an event is not its own predecessor.
-            self.state.put("", f"last|{event.kind}@{event.point}", {"at": event.at})
+            self._note_time(event, self._timed[pair])
         return outcome
+
+    def _note_time(self, event: Event, most: int) -> None:
+        """After the rules: an event is not its own predecessor."""
+        key = f"last|{event.kind}@{event.point}"
+        came = (self.state.get("", key) or {"came": []})["came"]
+        self.state.put("", key, {"came": [*came, [event.at, event.seq]][-most:]})
 
     def _consider(self, rule: CompiledRule, event: Event, answer: Answer, outcome: Outcome) -> None:
         if answer.ended:
             self.runs.ended(rule, f"{event.kind}@{event.point}", event.at, outcome)
+        for seq in answer.called_off:
+            outcome.verdicts.append(Verdict(seq, rule.id, rule.revision, "called_off"))
         if answer.fires:
-            self._decide(rule, event, event.seq, event.at, outcome)
-        elif answer.called_off is not None:
-            outcome.verdicts.append(Verdict(answer.called_off, rule.id, rule.revision, "called_off"))
+            self._decide(rule, event, event.seq, event.at, outcome, answer.made_of)
         elif answer.due is not None:
             outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, "waiting", due=answer.due))
 
     def _on_tick(self, tick: Tick) -> Outcome:
         outcome = Outcome()
+        fired: set[tuple[str, int]] = set()
         while (row_key := self.state.pop_due(tick.at)) is not None:
             rule_id, key = row_key
             rule = self.rules.get(rule_id)
@@ -161,13 +176,17 @@ class Evaluator:
             elif key == "clock":
                 self._clock_due(rule, tick, outcome)
             else:
-                self._cause_due(rule, key, tick, outcome)
+                self._cause_due(rule, key, tick, fired, outcome)
         return outcome
 
-    def _cause_due(self, rule: CompiledRule, key: str, tick: Tick, outcome: Outcome) -> None:
-        stored = rule.watcher.on_due(key, self._memory[rule.id])
-        if stored is not None:
-            self._decide(rule, event_from_json(stored), tick.seq, tick.at, outcome)
+    def _cause_due(
+        self, rule: CompiledRule, key: str, tick: Tick, fired: set[tuple[str, int]], outcome: Outcome
+    ) -> None:
+        """A wait is over. Two waits of one rule for one event that are over together fire once."""
+        for stored in rule.watcher.on_due(key, self._memory[rule.id]):
+            if (rule.id, stored["seq"]) not in fired:
+                fired.add((rule.id, stored["seq"]))
+                self._decide(rule, event_from_json(stored), tick.seq, tick.at, outcome, (stored["seq"],))
 
     def _clock_due(self, rule: CompiledRule, tick: Tick, outcome: Outcome) -> None:
         """A time has come: it becomes an event of the site, one for all rules that it sets off."""
@@ -205,7 +224,10 @@ class Evaluator:
 
     # -- deciding ----------------------------------------------------------------------------------------------------
 
-    def _decide(self, rule: CompiledRule, event: Event, seq: int, at: Instant, outcome: Outcome) -> None:
+    def _decide(
+        self, rule: CompiledRule, event: Event, seq: int, at: Instant, outcome: Outcome, made_of: tuple[int, ...] = ()
+    ) -> None:
+        self.now, self._made_of = at, made_of
         if self.listener is not None:
             self.listener(rule, event, at)
         seen: list[Seen] = []
@@ -231,12 +253,13 @@ class Evaluator:
                 seen.append(("hold_off", False, until))
                 return self._held_off(rule, key, row, event, at, outcome)
         if rule.document.again in ("extend", "ignore"):
-            run = self.runs.meets(rule, event.point)
-            if run is not None:
-                if rule.document.again == "extend":
+            runs = self.runs.meets(rule, event.point)
+            if runs and rule.document.again == "extend":
+                for run in runs:
                     self.runs.extend(rule, run, at, outcome)
-                    return "extended", run
-                return "still_running", run
+                return "extended", runs[-1]
+            if runs:
+                return "still_running", runs[-1]
         return None, None
 
     def _held_off(
@@ -277,11 +300,11 @@ class Evaluator:
         outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, "fired", seen, run=ref))
         if not self.runs.needs_row(rule):
             return
-        before = self.runs.meets(rule, event.point) if rule.document.again == "restart" else None
+        before = self.runs.meets(rule, event.point) if rule.document.again == "restart" else []
         self.runs.begin(rule, ref, event, _listed(seen), at, outcome)
-        if before is not None:
+        for met in before:
             # After the new run has begun: an output that both hold stays on.
-            self.runs.abandon(rule.id, before, at, AGAIN, outcome)
+            self.runs.abandon(rule.id, met, at, AGAIN, outcome)
 
     def _note_hold(self, rule: CompiledRule, event: Event, ref: str, at: Instant, outcome: Outcome) -> None:
         part = rule.document.hold_off

@@ -10,9 +10,11 @@ from ruamel.yaml.error import YAMLError
 from ruamel.yaml.events import AliasEvent
 from ruamel.yaml.representer import SafeRepresenter
 
+from dromikon.core import reading
 from dromikon.core.facts import Facts
+from dromikon.core.reading import whole_or_none
 from dromikon.core.rules.document import FORMAT, Problem, RuleDocument, depth, problems_of
-from dromikon.core.rules.parts import Part
+from dromikon.core.rules.parts import ID, Part
 
 RULEBOOK = "dromikon-rulebook/1"
 #: The largest file that is read, in bytes, and the most rules of one.
@@ -24,7 +26,7 @@ Syntax = Literal["json", "yaml"]
 class Kept(Part):
     """One rule of a rulebook file."""
 
-    id: str = Field(default="", max_length=40)
+    id: str = Field(default="", pattern=f"{ID}|^$")
     enabled: bool = False
     document: RuleDocument
 
@@ -99,7 +101,7 @@ def read_rules(text: bytes) -> list[Kept]:
 
 def _check_rulebook(content: dict[str, Any]) -> None:
     name, _, number = str(content.get("format", "")).partition("/")
-    if name == "dromikon-rulebook" and number.isdigit() and int(number) > 1:
+    if name == "dromikon-rulebook" and (whole_or_none(number) or 0) > 1:
         raise _refused(
             "format", f"this file is of a later version ({content['format']}); this installation reads {RULEBOOK}"
         )
@@ -121,9 +123,11 @@ def parse(text: bytes) -> Any:
     except UnicodeDecodeError as error:
         raise _refused("", f"the file is not UTF-8 (byte {error.start})") from error
     try:
-        content = json.loads(decoded) if decoded.lstrip().startswith(("{", "[")) else _yaml(decoded)
+        content = reading.content(decoded) if decoded.lstrip().startswith(("{", "[")) else _yaml(decoded)
     except json.JSONDecodeError as error:
         raise _refused(f"line {error.lineno}", f"not JSON: {error.msg}") from error
+    except reading.NotReadable as error:
+        raise _refused("", f"the file cannot be read: {error}") from error
     except RecursionError as error:
         raise _refused("", "the file is nested too deeply") from error
     if depth(content) > DEEPEST:

@@ -12,10 +12,14 @@ class Part(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
 
 
+#: The one form of an id, wherever one comes in: it stands in addresses, in headers and in keys of rows.
+ID = r"^[A-Za-z0-9][A-Za-z0-9_-]{0,39}$"
+
+
 class Ref(Part):
     """A reference to a configured thing: its id, and its name so that it can be re-bound elsewhere."""
 
-    id: str = Field(min_length=1, max_length=64)
+    id: str = Field(pattern=ID)
     name: str = Field(default="", max_length=200)
 
 

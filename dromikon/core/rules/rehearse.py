@@ -6,20 +6,21 @@ makes the same runs again, down to their references.
 """
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from dromikon.core.events import Event, JournalEntry, Tick
 from dromikon.core.facts import Facts, LiveRule
 from dromikon.core.instants import Instant
+from dromikon.core.reading import whole_or_none
 from dromikon.core.rules.compile import CompiledRule, compile_rule
-from dromikon.core.rules.condition import Test
-from dromikon.core.rules.conditions import Every
+from dromikon.core.rules.condition import Condition, Test
+from dromikon.core.rules.conditions import AnyOf, Every, Unless
 from dromikon.core.rules.decision import after_firing, after_repeat, quiet_until, refusal
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator
-from dromikon.core.rules.outcome import Outcome, Run
+from dromikon.core.rules.outcome import Outcome, Run, Verdict
 from dromikon.core.rules.state import Row, RowKey, State
 
 
@@ -228,6 +229,14 @@ class Stage:
         for variant in self.variants:
             variant.decide(event, at)
 
+    def _blamed(self, verdict: Verdict) -> list[str]:
+        """The parts of the document that turned an event away."""
+        held = {path: held for path, held, _ in verdict.seen}
+        rule = self._evaluator.rules.get(verdict.rule) if self._evaluator else None
+        tree = rule.document.provided if rule is not None else None
+        parts = [path for path in ("hours", "hold_off") if held.get(path) is False]
+        return parts + (blamed(tree, "provided", held) if tree is not None else [])
+
     def _wake(self, until: Instant, seq: int | None) -> None:
         evaluator = self._evaluator
         while evaluator and (wake := evaluator.next_wake()) is not None and wake <= until:
@@ -245,9 +254,20 @@ class Stage:
             result.considered += 1
             result.outcomes[verdict.outcome] += 1
             if verdict.run is None:
-                for path, held, _ in verdict.seen:
-                    if not held:
-                        result.turned_away[path] += 1
+                result.turned_away.update(self._blamed(verdict))
+
+
+def blamed(tree: Condition, path: str, held: Mapping[str, bool], wanted: bool = True) -> list[str]:
+    """The leaves to which it is due that a tree did not come out as wanted. What a fulfilled *not* rests on is none."""
+    if isinstance(tree, Unless):
+        return blamed(tree.of, f"{path}.of", held, not wanted)
+    if not isinstance(tree, Every | AnyOf):
+        return [path] if held.get(path, wanted) is not wanted else []
+    parts = [blamed(part, f"{path}.of.{i}", held, wanted) for i, part in enumerate(tree.of)]
+    if isinstance(tree, Every) is wanted:
+        return [leaf for part in parts for leaf in part]
+    # One that came out as wanted would have been enough.
+    return [leaf for part in parts for leaf in part] if all(parts) else []
 
 
 def shares_cause(document: RuleDocument, path: str) -> bool:
@@ -277,7 +297,8 @@ def varied(document: dict[str, Any], path: str, values: Iterable[Any]) -> Iterat
 def _with(part: Any, path: list[str], value: Any) -> Any:
     step, rest = path[0], path[1:]
     if isinstance(part, list | tuple):
-        index = int(step) if step.isdigit() else len(part)
+        found = whole_or_none(step)
+        index = found if found is not None else len(part)
         if index >= len(part):
             raise KeyError(step)
         return [

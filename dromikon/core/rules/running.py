@@ -22,6 +22,7 @@ STOP = -1
 #: Parts of a step for each of its repeats.
 PARTS = 16
 ENDED, ANSWERED, UNANSWERED = "the state had ended", "somebody had answered", "nobody had answered"
+OVER = "the state was over already"
 LATE, CHANGED, AGAIN = "learned too late to be sent", "the rule was changed or switched off", "the cause came again"
 
 
@@ -44,10 +45,6 @@ class Runs:
         state = f"{event.kind}@{event.point}" if document.cause.ends else None
         row: Row = {"event": event_to_json(event), "state": state, "pending": [], "held": [], "listed": listed}
         self._schedule(rule, row, "start", at)
-        self._schedule(rule, row, "unanswered", at)
-        if document.stop is not None and document.stop.unanswered is not None:
-            due = at + round(document.stop.unanswered * 1000)
-            row["pending"].append({"step": STOP, "do": "stop", "anchor": "unanswered", "due": due, "part": 0})
         if state is None:
             self._schedule(rule, row, "end", at)
         else:
@@ -57,14 +54,19 @@ class Runs:
         if stops or any(step.anchor == "acknowledged" for step in document.response):
             row["forget"] = at + ACKNOWLEDGE_WINDOW
         if document.again != "new":
-            self.state.put(rule.id, f"again|{event.point}", {"run": ref})
+            known = (self.state.get(rule.id, f"again|{event.point}") or {"runs": []})["runs"]
+            self.state.put(rule.id, f"again|{event.point}", {"runs": [*known, ref]})
         self._go_on(rule, ref, row, at, outcome)
 
-    def meets(self, rule: CompiledRule, point: str) -> str | None:
-        """The run that a repeat of the cause at a point meets: one with steps pending or outputs held."""
+    def meets(self, rule: CompiledRule, point: str) -> list[str]:
+        """The runs that a repeat of the cause at a point meets: those with steps pending or outputs held, the oldest
+        first. One that only waits for an answer, or for none, is not met."""
         known = self.state.get(rule.id, f"again|{point}")
-        row = self.state.get(rule.id, f"run|{known['run']}") if known else None
-        return known["run"] if known and row and (row["pending"] or row["held"]) else None
+        return [ref for ref in known["runs"] if self._goes_on(rule, ref)] if known else []
+
+    def _goes_on(self, rule: CompiledRule, ref: str) -> bool:
+        row = self.state.get(rule.id, f"run|{ref}")
+        return row is not None and (bool(row["held"]) or any(p["anchor"] != "unanswered" for p in row["pending"]))
 
     def extend(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
         """Hold what is held for its whole time again, from now."""
@@ -83,6 +85,7 @@ class Runs:
         row = self.state.drop(rule, f"run|{ref}")
         if row is None:
             return
+        self._met_no_more(rule, ref, row)
         for held in row["held"]:
             self._release(rule, ref, held, at, outcome)
         outcome.dropped += [_dropped(ref, p, why) for p in row["pending"] if p["step"] != STOP]
@@ -105,9 +108,10 @@ class Runs:
     def answered(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
         """Somebody has acknowledged the run's alarm."""
         row = self.state.get(rule.id, f"run|{ref}")
-        if row is None:
+        if row is None or row.get("answered"):
             return
-        row = {**row, "pending": [p for p in row["pending"] if p["anchor"] != "unanswered"], "forget": None}
+        pending = [p for p in row["pending"] if p["anchor"] != "unanswered"]
+        row = {**row, "pending": pending, "forget": None, "answered": True}
         if rule.document.stop is not None and rule.document.stop.on_acknowledged:
             row = self._stop(ref, row, at, ANSWERED, outcome)
         self._schedule(rule, row, "acknowledged", at)
@@ -171,17 +175,45 @@ class Runs:
             self.state.put(rule.id, f"run|{ref}", {**row, "due": min(moments, default=None)})
             return
         self.state.drop(rule.id, f"run|{ref}")
+        self._met_no_more(rule.id, ref, row)
+
+    def _met_no_more(self, rule: str, ref: str, row: Row) -> None:
         again = f"again|{row['event']['point']}"
-        if (self.state.get(rule.id, again) or {}).get("run") == ref:
-            self.state.drop(rule.id, again)
+        known = self.state.get(rule, again)
+        if known is None:
+            return
+        left = [one for one in known["runs"] if one != ref]
+        if left:
+            self.state.put(rule, again, {"runs": left})
+        else:
+            self.state.drop(rule, again)
+
+    def _asks(self, rule: CompiledRule, row: Row, at: Instant) -> None:
+        """An alarm has been raised: from now on its answer is waited for."""
+        if row.get("asked") or row.get("answered"):
+            return
+        row["asked"] = True
+        self._schedule(rule, row, "unanswered", at)
+        stop = rule.document.stop
+        if stop is not None and stop.unanswered is not None:
+            due = at + round(stop.unanswered * 1000)
+            row["pending"].append({"step": STOP, "do": "stop", "anchor": "unanswered", "due": due, "part": 0})
 
     def _order(self, rule: CompiledRule, ref: str, row: Row, pending: Row, outcome: Outcome) -> None:
         step, event = rule.document.response[pending["step"]], event_from_json(row["event"])
         if event.late and step.carried is Delivery.ONCE_ONLY:
             outcome.dropped.append(_dropped(ref, pending, LATE))
             return
+        if step.hold == "state" and row["state"] is None:
+            outcome.dropped.append(_dropped(ref, pending, OVER))
+            return
+        if step.asks:
+            self._asks(rule, row, pending["due"])
         firing = Firing(rule.document.name, event, self.facts, rule.id, row.get("listed", ""))
-        for order in step.orders(firing):
+        orders = step.orders(firing)
+        if not orders:
+            outcome.dropped.append(_dropped(ref, pending, step.nobody))
+        for order in orders:
             part = pending["part"] * PARTS + order.part
             if self.orders:
                 outcome.orders.append(
@@ -191,7 +223,7 @@ class Runs:
                     )
                 )  # fmt: skip
             if step.hold is not None:
-                row["held"].append(_held(pending, step.do, order.target, part, step.hold, row["state"] is not None))
+                row["held"].append(_held(pending, step.do, order.target, part, step.hold))
 
     def _release(self, rule: str, ref: str, held: Row, due: Instant, outcome: Outcome) -> None:
         if self.orders:
@@ -203,11 +235,9 @@ class Runs:
             )  # fmt: skip
 
 
-def _held(pending: Row, do: str, target: str, part: int, hold: Any, lasts: bool) -> Row:
-    """An output held: for some seconds, or until the state ends (at once, when there is none)."""
-    until = None if hold == "state" and lasts else pending["due"]
-    if hold != "state":
-        until = pending["due"] + round(float(hold) * 1000)
+def _held(pending: Row, do: str, target: str, part: int, hold: Any) -> Row:
+    """An output held: for some seconds, or until the state ends."""
+    until = None if hold == "state" else pending["due"] + round(float(hold) * 1000)
     return {"step": pending["step"], "do": do, "target": target, "part": part, "until": until}
 
 

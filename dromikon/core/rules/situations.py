@@ -84,8 +84,9 @@ class SinceCondition(_Elsewhere):
 
         def test(event: Event, seen: list[Seen] | None) -> bool:
             last = world.last_time(kind, named or event.point)
-            since = None if last is None else (event.at - last) / 1000
-            ok = (last is not None and event.at - last <= span) is wanted
+            since = None if last is None else (world.now - last) / 1000
+            # As everywhere, a window does not include its last moment.
+            ok = (last is not None and world.now - last < span) is wanted
             if seen is not None:
                 seen.append((path, ok, since))
             return ok
@@ -132,7 +133,7 @@ class ModeCondition(Condition):
         return "mode", str(value) or "none", " or ".join(self.modes)
 
     def named(self) -> list[tuple[str, str, Ref]]:
-        return [(f"modes.{i}", "mode", Ref(id=mode, name=mode)) for i, mode in enumerate(self.modes)]
+        return [(f"modes.{i}", "mode", Ref.model_construct(id=mode, name=mode)) for i, mode in enumerate(self.modes)]
 
 
 class CounterCondition(Condition):

@@ -3,7 +3,7 @@
 * ``hold|<join key>``: a hold-off, with the moments of recent firings
 * ``joined|<run>``: the hold-off whose repeats are joined to a run's alarm
 * ``run|<run>``: a run with steps still pending or outputs held
-* ``again|<point>``: the run that a repeat of the cause at a point meets
+* ``again|<point>``: the runs that a repeat of the cause at a point may meet
 * ``ends|<kind>@<point>``: the runs that end when a state does
 * ``clock``: when the clock sets the rule off next
 * keys of causes (``lasting|<point>``)
@@ -24,7 +24,7 @@ Row = dict[str, Any]
 RowKey = tuple[str, str]
 
 #: Version of the row format; rows of another version are not read.
-STATE_FORMAT = 2
+STATE_FORMAT = 3
 #: The most subjects (plates, persons, points …) that one rule remembers at a time, for causes and hold-off together.
 CAP = 10_000
 FORGOTTEN = "forgotten"

@@ -48,8 +48,8 @@ def time_plan(document: RuleDocument, facts: Facts) -> TimePlan:
         bars.append(Bar(f"quiet {quiet:g} s", True, lasting, lasting + quiet, "hold_off", "quiet"))
     for i, step in enumerate(document.response):
         start, end = step.span()
-        # Pictures go by the event's own time; everything else begins when the rule has decided.
-        base = 0.0 if step.do == "bookmark" else lasting + step.after
+        # What is about the time around zero goes by it; everything else begins when the rule has decided.
+        base = 0.0 if step.around_zero else lasting + step.after
         bars.append(
             Bar(
                 f"{step.label.lower()}{step.when()}",

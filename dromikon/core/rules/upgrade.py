@@ -32,4 +32,32 @@ def _to_2(rows: Rows) -> Rows:
     return made + [(key, {"runs": runs}) for key, runs in waiting.items()]
 
 
-_STEPS = {1: _to_2}
+def _to_3(rows: Rows) -> Rows:
+    """Causes remember which events they are made of; several runs may be met by a repeat. Half-finished orders begin
+    anew, since their rows did not keep what had come."""
+    made: Rows = []
+    for (rule, key), row in rows:
+        cause = key.split("|", 1)[1] if key[:1].isdecimal() and "|" in key else key
+        if cause.startswith("order|"):
+            continue
+        made.append(((rule, key), _row_to_3(cause, row)))
+    return made
+
+
+def _row_to_3(key: str, row: Row) -> Row:
+    if key.startswith("again|"):
+        return {"runs": [row["run"]]}
+    if key.startswith("last|"):
+        return {"came": [[row["at"], 0]]}
+    if key.startswith("missing|"):
+        return {"waits": [[row["due"], row["event"]]], "due": row["due"]}
+    if key.startswith("together|"):
+        return {**row, "seen": {place: [at, 0] for place, at in row["seen"].items()}}
+    if key.startswith("repeated|"):
+        return {"came": [[at, 0] for at in row["at"]], "due": row["due"]}
+    if key.startswith("run|") and any(p["anchor"] == "unanswered" for p in row["pending"]):
+        return {**row, "asked": True}
+    return row
+
+
+_STEPS = {1: _to_2, 2: _to_3}

@@ -58,7 +58,7 @@ class AlarmEffect(InsideEffect):
                 site,
                 fetch,
                 Step.Status.DUE,
-                lane=evidence_lane(still.camera, due),
+                lane=evidence_lane(still.camera, due, book.now),
                 part=i + 1,
                 expires=due + EVIDENCE_EXPIRY,
             )

@@ -1,9 +1,10 @@
 """What an effect is."""
 
 from dataclasses import dataclass
-from typing import Protocol
+from typing import ClassVar, Protocol
 
 from dromikon.core.events import Scalar
+from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.book import Book
@@ -47,11 +48,19 @@ class InsideEffect:
 class OutsideEffect:
     """Carried out by a deliverer, one lane per target."""
 
-    def lane(self, order: StepOrder) -> str:
+    #: Whether a step may stand in line beyond its limit while the lane gets on. Not for devices: a door or an output
+    #: that moves late is a danger, and it is the device that wants its gap, not we.
+    patient: ClassVar[bool] = False
+
+    def lane(self, order: StepOrder, now: Instant) -> str:
         """The lane whose order is kept: usually a device."""
         raise NotImplementedError
 
-    def gap(self, lane: str) -> float:
+    def width(self, lane: str) -> int:
+        """How many steps of a lane are under way at a time; one keeps their order."""
+        return 1
+
+    async def gap(self, lane: str) -> float:
         """Seconds to leave between two steps in a lane."""
         return 0.0
 

@@ -6,13 +6,13 @@ from asgiref.sync import sync_to_async
 
 from dromikon import config
 from dromikon.archive.pictures import source_of
-from dromikon.clock import now_ms
+from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.desk.models import Evidence
 from dromikon.engine.effects.base import OutsideEffect, Sent
 from dromikon.sources.models import Point
-from dromikon.wire.pictures import PicturesUnavailable
+from dromikon.wire.pictures import NoRecording, PicturesUnavailable
 
 #: A still whose moment lies further back than this belongs to a backlog, in ms.
 BACKLOG = 120_000
@@ -20,16 +20,16 @@ BACKLOG = 120_000
 BACKLOG_GAP = 4.0
 
 
-def evidence_lane(camera: str, due: int) -> str:
+def evidence_lane(camera: str, due: Instant, now: Instant) -> str:
     """A lane for each camera, and another for what is made up for, so that new alarms never wait behind it."""
-    return f"evidence-{'backlog' if now_ms() - due > BACKLOG else 'fresh'}:{camera}"
+    return f"evidence-{'backlog' if now - due > BACKLOG else 'fresh'}:{camera}"
 
 
 class EvidenceEffect(OutsideEffect):
-    def lane(self, order: StepOrder) -> str:
-        return evidence_lane(order.target, order.due)
+    def lane(self, order: StepOrder, now: Instant) -> str:
+        return evidence_lane(order.target, order.due, now)
 
-    def gap(self, lane: str) -> float:
+    async def gap(self, lane: str) -> float:
         return BACKLOG_GAP if lane.startswith("evidence-backlog") else 0.0
 
     async def deliver(self, step: Step) -> Sent:
@@ -41,13 +41,13 @@ class EvidenceEffect(OutsideEffect):
             return Sent("failed", "The alarm or its camera is gone.")
         try:
             picture = await source_of(camera.recorder).picture(camera.recorder_channel, still.at, 960)
-        except PicturesUnavailable as error:
-            if "no recording" not in str(error):
-                return Sent("retry", str(error))
+        except NoRecording as error:
             await Evidence.objects.filter(pk=still.pk).aupdate(missing=str(error))
             return Sent("failed", str(error))
+        except PicturesUnavailable as error:
+            return Sent("retry", str(error))
         still.sha256 = hashlib.sha256(picture).hexdigest()
-        still.file = f"{still.alarm_id}/{still.camera}_{still.offset}.jpg"
+        still.file = f"{still.alarm_id}/{still.pk}.jpg"
         await sync_to_async(_keep)(still.file, picture)
         await Evidence.objects.filter(pk=still.pk).aupdate(file=still.file, sha256=still.sha256, missing="")
         return Sent("done", f"sha256 {still.sha256[:12]}")

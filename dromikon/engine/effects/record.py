@@ -1,6 +1,7 @@
 """Effect: the recorder is asked to record a stretch and to protect it."""
 
 from dromikon.archive.pictures import source_of
+from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
@@ -9,7 +10,7 @@ from dromikon.wire.pictures import PicturesUnavailable
 
 
 class RecordEffect(OutsideEffect):
-    def lane(self, order: StepOrder) -> str:
+    def lane(self, order: StepOrder, now: Instant) -> str:
         recorder = Point.objects.filter(id=order.target).values_list("recorder_id", flat=True).first()
         return f"recorder:{recorder or order.target}"
 

@@ -1,7 +1,13 @@
 """Effect: an output of an ONVIF device is switched. Outputs have holders; the last holder's end releases."""
 
+import asyncio
+from dataclasses import dataclass
+from weakref import WeakKeyDictionary
+
 from asgiref.sync import sync_to_async
 
+from dromikon.clock import now_ms
+from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
@@ -12,14 +18,35 @@ from dromikon.wire.onvif.soap import DeviceError
 _MAY_HAVE_SWITCHED = (Step.Status.DONE, Step.Status.UNCONFIRMED, Step.Status.SENDING, Step.Status.DUE)
 
 
+#: What a refusal means for a command that may have been carried out; anything else leaves that open.
+_OUTCOMES = {"refused": "failed", "fault": "failed", "not_allowed": "failed"}
+#: Clients are kept for at most so many devices.
+MOST_CLIENTS = 500
+#: How long a device's measured clock is believed, in ms.
+CLOCK_HOLDS = 60_000
+
+
+@dataclass(slots=True)
+class _Known:
+    """A device that is being commanded: its client, and when its clock was measured."""
+
+    client: OnvifDevice
+    measured: Instant = 0
+
+
 class RelayEffect(OutsideEffect):
-    def lane(self, order: StepOrder) -> str:
+    def __init__(self) -> None:
+        self._known: WeakKeyDictionary[asyncio.AbstractEventLoop, dict[tuple[str, str, str], _Known]] = (
+            WeakKeyDictionary()
+        )
+
+    def lane(self, order: StepOrder, now: Instant) -> str:
         device = Point.objects.filter(id=order.target).values_list("device_id", flat=True).first()
         return f"device:{device or order.target}"
 
-    def gap(self, lane: str) -> float:
-        known = Device.objects.filter(id=lane.removeprefix("device:")).values_list("minimum_gap", flat=True).first()
-        return known or 0.0
+    async def gap(self, lane: str) -> float:
+        device = Device.objects.filter(id=lane.removeprefix("device:"))
+        return await device.values_list("minimum_gap", flat=True).afirst() or 0.0
 
     async def deliver(self, step: Step) -> Sent:
         if step.release:
@@ -30,19 +57,30 @@ class RelayEffect(OutsideEffect):
         if point is None or point.device is None:
             return Sent("failed", "The relay is not configured any more.")
         on = await sync_to_async(_wanted)(step)
-        device = OnvifDevice(point.device.address, point.device.user, point.device.password)
+        known = self._of(point.device)
         try:
-            await device.measure_clock()
+            if now_ms() - known.measured > CLOCK_HOLDS:
+                await known.client.measure_clock()
+                known.measured = now_ms()
         except DeviceError as error:
-            await device.close()
             return Sent("retry", str(error))
         try:
-            await device.set_relay(point.token.removeprefix("relay/"), active=on)
+            await known.client.set_relay(point.token.removeprefix("relay/"), active=on)
         except DeviceError as error:
-            return Sent("failed" if error.reason in ("refused", "fault") else "unconfirmed", str(error))
-        finally:
-            await device.close()
+            # A wrong clock is one reason to be refused: it is measured anew before the next command.
+            known.measured = 0
+            return Sent(_OUTCOMES.get(error.reason, "unconfirmed"), str(error))
         return Sent("done", "The device confirmed.")
+
+    def _of(self, device: Device) -> _Known:
+        """The client of a device, whose connection is kept; a changed address or password makes a new one."""
+        clients = self._known.setdefault(asyncio.get_running_loop(), {})
+        key = device.address, device.user, device.password
+        if key not in clients:
+            if len(clients) >= MOST_CLIENTS:
+                clients.clear()
+            clients[key] = _Known(OnvifDevice(*key))
+        return clients[key]
 
 
 def _wanted(step: Step) -> bool:

@@ -8,6 +8,7 @@ from asgiref.sync import sync_to_async
 from dromikon import config
 from dromikon.archive.models import Snapshot
 from dromikon.archive.pictures import source_of
+from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
@@ -18,7 +19,7 @@ WIDTH = 960
 
 
 class SnapshotEffect(OutsideEffect):
-    def lane(self, order: StepOrder) -> str:
+    def lane(self, order: StepOrder, now: Instant) -> str:
         return f"snapshot:{order.target}"
 
     async def deliver(self, step: Step) -> Sent:
@@ -32,7 +33,8 @@ class SnapshotEffect(OutsideEffect):
             # What lies just ahead is not recorded yet; what was never recorded stays so until the step expires.
             return Sent("retry", str(error))
         digest = hashlib.sha256(picture).hexdigest()
-        name = f"{step.run}/{step.target}_{at}.jpg"
+        # Named by what it is, never by an id that came from elsewhere.
+        name = f"{digest[:2]}/{digest}.jpg"
         await sync_to_async(_keep)(config.data() / "snapshots" / name, picture)
         await Snapshot.objects.aupdate_or_create(
             run=step.run, camera=step.target, at=at,

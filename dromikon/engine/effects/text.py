@@ -5,17 +5,16 @@
 
 import os
 
-import httpx
-
+from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
-from dromikon.engine.effects.base import OutsideEffect, Sent
+from dromikon.engine.effects.base import Sent
+from dromikon.engine.effects.host import HostEffect
 from dromikon.people.models import Person
-from dromikon.wire.outgoing import NotAllowed, allowed
 
 
-class TextEffect(OutsideEffect):
-    def lane(self, order: StepOrder) -> str:
+class TextEffect(HostEffect):
+    def lane(self, order: StepOrder, now: Instant) -> str:
         return "texts"
 
     async def deliver(self, step: Step) -> Sent:
@@ -26,13 +25,4 @@ class TextEffect(OutsideEffect):
         if not gateway:
             return Sent("failed", "No text gateway is set up (DROMIKON_TEXT_GATEWAY).")
         content = {"id": f"text-{step.pk}", "to": person.number, "text": step.payload["text"]}
-        try:
-            async with httpx.AsyncClient(timeout=8, follow_redirects=False, trust_env=False) as client:
-                answer = await client.post(allowed(gateway), json=content)
-        except NotAllowed as error:
-            return Sent("failed", str(error))
-        except httpx.HTTPError as error:
-            return Sent("retry", f"The gateway cannot be reached: {error or type(error).__name__}")
-        if answer.status_code >= 500 or answer.status_code in (408, 429):
-            return Sent("retry", f"The gateway answered HTTP {answer.status_code}.")
-        return Sent("done" if answer.is_success else "failed", f"The gateway answered HTTP {answer.status_code}.")
+        return await self.call("POST", gateway, again_when_busy=True, json=content)

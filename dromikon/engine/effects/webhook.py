@@ -1,46 +1,35 @@
 """Effect: a CloudEvent POSTed with a signature after the Standard Webhooks scheme."""
 
 import json
-import time
 from datetime import UTC, datetime
 
-import httpx
+from asgiref.sync import sync_to_async
 from standardwebhooks import Webhook
 
-from dromikon import secrets
-from dromikon.core.rules.outcome import StepOrder
+from dromikon.clock import now_ms
 from dromikon.daybook.models import Step
-from dromikon.engine.effects.base import OutsideEffect, Sent
-from dromikon.wire.outgoing import NotAllowed, allowed
+from dromikon.engine.effects.base import Sent
+from dromikon.engine.effects.host import HostEffect
+from dromikon.rulebook.receivers import signing_secrets
+from dromikon.secrets import SealBroken
 
 
-class WebhookEffect(OutsideEffect):
-    def lane(self, order: StepOrder) -> str:
-        return order.target
-
+class WebhookEffect(HostEffect):
     async def deliver(self, step: Step) -> Sent:
-        url = step.payload["url"]
-        try:
-            allowed(url)
-        except NotAllowed as error:
-            return Sent("failed", str(error))
         message_id = f"msg_{step.pk}"
         body = cloud_event(step, message_id)
-        moment = datetime.fromtimestamp(time.time(), UTC)
+        try:
+            known = await sync_to_async(signing_secrets)(step.site, step.payload["url"])
+        except SealBroken as error:
+            return Sent("retry", f"{error} It must be signed with the key that was used before.")
+        moment = datetime.fromtimestamp(now_ms() / 1000, UTC)
         headers = {
             "content-type": "application/cloudevents+json",
             "webhook-id": message_id,
             "webhook-timestamp": str(int(moment.timestamp())),
-            "webhook-signature": Webhook(secrets.derived("webhook")).sign(message_id, moment, body),
+            "webhook-signature": " ".join(Webhook(s).sign(message_id, moment, body) for s in known),
         }
-        try:
-            async with httpx.AsyncClient(timeout=8, follow_redirects=False, trust_env=False) as client:
-                answer = await client.post(url, content=body, headers=headers)
-        except httpx.HTTPError as error:
-            return Sent("retry", f"{type(error).__name__}: {error}")
-        if answer.status_code >= 500 or answer.status_code in (408, 429):
-            return Sent("retry", f"HTTP {answer.status_code}")
-        return Sent("done" if answer.is_success else "failed", f"HTTP {answer.status_code}")
+        return await self.call("POST", step.payload["url"], again_when_busy=True, content=body, headers=headers)
 
 
 def cloud_event(step: Step, message_id: str) -> str:

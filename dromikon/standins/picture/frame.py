@@ -8,7 +8,7 @@ from collections import OrderedDict
 from concurrent.futures import ProcessPoolExecutor
 from datetime import UTC, datetime
 from functools import lru_cache
-from multiprocessing import get_context, parent_process
+from multiprocessing import active_children, get_context, parent_process
 from pathlib import Path
 
 import numpy as np
@@ -34,11 +34,20 @@ class Studio:
         """`apart`: light scenery in a process of its own, so that frames go on meanwhile."""
         self.world, self._cache = world, cache
         self._pool = ProcessPoolExecutor(1, get_context("spawn"), _end_with_parent) if apart else None
+        self.closed, self.warm = threading.Event(), False
         self._depths: dict[str, np.ndarray] = {}
         self._lit: OrderedDict[tuple[str, Light], Image.Image] = OrderedDict()
         self._making: dict[tuple[str, Light], threading.Lock] = {}
         self._recent: OrderedDict[tuple[str, int, int, int], bytes] = OrderedDict()
         self._lock = threading.Lock()
+
+    def close(self) -> None:
+        """End the process beside, if there is one."""
+        self.closed.set()
+        if self._pool is not None:
+            self._pool.shutdown(wait=False, cancel_futures=True)
+            for child in active_children():
+                child.terminate()
 
     def frame(self, camera: str, at: int) -> Image.Image:
         """The picture of a camera at an instant, 960×540."""

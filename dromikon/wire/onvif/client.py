@@ -9,7 +9,7 @@ from urllib.parse import urlsplit, urlunsplit
 
 from lxml import etree
 
-from dromikon.wire.onvif.namespaces import TAN, TDS, TEV, TRT, TT, WSA, WSNT, WSTOP
+from dromikon.wire.onvif.namespaces import TAN, TDS, TEV, TMD, TRT, TT, WSA, WSNT, WSTOP
 from dromikon.wire.onvif.soap import DeviceError, SoapClient
 
 Clock = Callable[[], datetime]
@@ -27,16 +27,27 @@ class DeviceInformation:
 
 @dataclass(frozen=True, slots=True)
 class Detector:
-    """One analytics rule of a device: its name, type and parameters."""
+    """One analytics rule of a device: its name, type and parameters. `channel` is the token of the video source
+    configuration whose picture it watches, as its events name it."""
 
     name: str
     type: str
     parameters: dict[str, str]
+    channel: str = ""
 
     @property
     def waits(self) -> float:
         """Seconds it watches before it reports (its TimeThreshold), 0 when it reports at once."""
         return duration(self.parameters.get("TimeThreshold", "")) or 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Profile:
+    """A media profile: its token, that of its video source configuration, and that of its analytics, where it has any."""
+
+    token: str
+    video: str
+    analytics: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,18 +130,37 @@ class OnvifDevice:
         answer = await self._call(self._service(TRT), f"{TRT}/GetVideoSources", f"{{{TRT}}}GetVideoSources")
         return [s.get("token", "") for s in answer.iter(f"{{{TRT}}}VideoSources")]
 
-    async def snapshot_address(self) -> str | None:
-        """Where the first profile's snapshot is fetched."""
-        media = self._service(TRT)
-        profiles = await self._call(media, f"{TRT}/GetProfiles", f"{{{TRT}}}GetProfiles")
-        first = profiles.find(f"{{{TRT}}}Profiles")
-        if first is None:
-            return None
+    async def profiles(self) -> list[Profile]:
+        """The device's media profiles."""
+        answer = await self._call(self._service(TRT), f"{TRT}/GetProfiles", f"{{{TRT}}}GetProfiles")
+        return [
+            Profile(
+                profile.get("token", ""),
+                _token_of(profile, "VideoSourceConfiguration"),
+                _token_of(profile, "VideoAnalyticsConfiguration"),
+            )
+            for profile in answer.iter(f"{{{TRT}}}Profiles")
+        ]
+
+    async def snapshot_address(self, profile: Profile) -> str | None:
+        """Where a profile's snapshot is fetched."""
         body = etree.Element(f"{{{TRT}}}GetSnapshotUri")
-        etree.SubElement(body, f"{{{TRT}}}ProfileToken").text = first.get("token")
-        answer = await self.soap.call(media, f"{TRT}/GetSnapshotUri", body, self.clock())
+        etree.SubElement(body, f"{{{TRT}}}ProfileToken").text = profile.token
+        answer = await self.soap.call(self._service(TRT), f"{TRT}/GetSnapshotUri", body, self.clock())
         address = answer.findtext(f".//{{{TT}}}Uri")
         return self._reachable(address) if address else None
+
+    async def relays(self) -> list[str]:
+        """Tokens of the relay outputs."""
+        answer = await self._call(self.address, f"{TDS}/GetRelayOutputs", f"{{{TDS}}}GetRelayOutputs")
+        return [r.get("token", "") for r in answer.iter(f"{{{TDS}}}RelayOutputs")]
+
+    async def inputs(self) -> list[str]:
+        """Tokens of the digital inputs; none when the device has no service for them."""
+        if TMD not in self._services:
+            return []
+        answer = await self._call(self._services[TMD], f"{TMD}/GetDigitalInputs", f"{{{TMD}}}GetDigitalInputs")
+        return [i.get("token", "") for i in answer.iter(f"{{{TMD}}}DigitalInputs")]
 
     async def topics(self) -> list[str]:
         """The catalogue: every topic the device can send."""
@@ -139,14 +169,19 @@ class OnvifDevice:
         topic_set = answer.find(f"{{{WSTOP}}}TopicSet")
         return [] if topic_set is None else sorted(_topics_below(topic_set, ""))
 
-    async def detectors(self) -> list[Detector]:
-        """Analytics rules with their settings; none when the device has no analytics service."""
+    async def detectors(self, profiles: list[Profile]) -> list[Detector]:
+        """Analytics rules with their settings, of each analytics configuration that the profiles name; none when the
+        device has no analytics service."""
         if TAN not in self._services:
             return []
-        body = etree.Element(f"{{{TAN}}}GetRules")
-        etree.SubElement(body, f"{{{TAN}}}ConfigurationToken").text = "analytics"
-        answer = await self.soap.call(self._services[TAN], f"{TAN}/GetRules", body, self.clock())
-        return [_detector(rule) for rule in answer.iter(f"{{{TAN}}}Rule")]
+        channels = {p.analytics: p.video for p in profiles if p.analytics}
+        found = []
+        for analytics, channel in channels.items():
+            body = etree.Element(f"{{{TAN}}}GetRules")
+            etree.SubElement(body, f"{{{TAN}}}ConfigurationToken").text = analytics
+            answer = await self.soap.call(self._services[TAN], f"{TAN}/GetRules", body, self.clock())
+            found += [_detector(rule, channel) for rule in answer.iter(f"{{{TAN}}}Rule")]
+        return found
 
     async def create_pull_point(self, lasts: timedelta) -> PullPoint:
         body = etree.Element(f"{{{TEV}}}CreatePullPointSubscription")
@@ -251,6 +286,11 @@ def _topics_below(element: etree._Element, path: str) -> list[str]:
     return found
 
 
-def _detector(rule: etree._Element) -> Detector:
-    items = rule.iter(f"{{{TT}}}SimpleItem")
-    return Detector(rule.get("Name", ""), rule.get("Type", ""), {i.get("Name", ""): i.get("Value", "") for i in items})
+def _detector(rule: etree._Element, channel: str) -> Detector:
+    items = {i.get("Name", ""): i.get("Value", "") for i in rule.iter(f"{{{TT}}}SimpleItem")}
+    return Detector(rule.get("Name", ""), rule.get("Type", ""), items, channel)
+
+
+def _token_of(profile: etree._Element, configuration: str) -> str:
+    found = profile.find(f"{{{TT}}}{configuration}")
+    return found.get("token", "") if found is not None else ""

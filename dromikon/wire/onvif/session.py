@@ -6,17 +6,22 @@ is lost, and states come back with the next synchronization point.
 
 import asyncio
 import contextlib
+import logging
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
-from dromikon.wire.onvif.client import OnvifDevice, PullPoint
+from dromikon.wire.onvif.client import DeviceInformation, OnvifDevice, PullPoint
 from dromikon.wire.onvif.soap import DeviceError
 
+T = TypeVar("T")
 LASTS = timedelta(seconds=60)
 WAIT = timedelta(seconds=10)
 FIRST_PAUSE, LONGEST_PAUSE = 1.0, 60.0
+#: The reason of a loss that is our own.
+FAULT = "our_fault"
+log = logging.getLogger("dromikon.intake")
 
 
 class Sink(Protocol):
@@ -67,13 +72,21 @@ class DeviceSession:
             offset = await self.device.measure_clock(samples=6)
             await self.device.discover_services()
             point = await self.device.create_pull_point(LASTS)
-            await self.device.synchronize(point)
+            with contextlib.suppress(DeviceError):
+                # A device that cannot tell its present state still tells of changes.
+                await self.device.synchronize(point)
             await self._learn()
             await self._say("online", "", "", offset)
             self.back_off.reset()
             await self._pull_until_trouble(point, offset)
         except DeviceError as error:
             await self._say("lost", error.reason, str(error), self.device.soap.clock_offset)
+        except Exception as error:
+            # A fault of ours, met with this device: it is told once, and tried again with the same pauses.
+            if f"lost:{FAULT}" != self._said:
+                log.exception("the session with %s failed", self.device.address)
+            words = f"Dromikon cannot talk to this device ({type(error).__name__}); the log says why."
+            await self._say("lost", FAULT, words, self.device.soap.clock_offset)
         finally:
             if point is not None:
                 await self._leave(point)
@@ -88,8 +101,22 @@ class DeviceSession:
                 point = await self.device.renew(point, LASTS)
 
     async def _learn(self) -> None:
-        information = await self.device.information()
-        detectors = await self.device.detectors()
+        """What the device says of itself. Each question may be refused or unknown to it: then that is not known, and the
+        session goes on."""
+        device, refused = self.device, []
+
+        async def ask(what: str, question: Awaitable[T], otherwise: T) -> T:
+            try:
+                return await question
+            except DeviceError as error:
+                if error.reason in ("unreachable", "timeout"):
+                    raise
+                refused.append(f"{what}: {error}")
+                return otherwise
+
+        information = await ask("information", device.information(), DeviceInformation("", "", "", ""))
+        profiles = await ask("profiles", device.profiles(), [])
+        detectors = await ask("detectors", device.detectors(profiles), [])
         await self.sink.catalogue(
             {
                 "information": {
@@ -98,12 +125,16 @@ class DeviceSession:
                     "firmware": information.firmware,
                     "serial": information.serial,
                 },
-                "channels": await self.device.channels(),
-                "snapshot": await self.device.snapshot_address(),
-                "topics": await self.device.topics(),
+                "channels": await ask("channels", device.channels(), []),
+                "snapshot": await ask("snapshot", device.snapshot_address(profiles[0]), None) if profiles else None,
+                "topics": await ask("topics", device.topics(), []),
+                "inputs": await ask("inputs", device.inputs(), []),
+                "relays": await ask("relays", device.relays(), []),
                 "detectors": [
-                    {"name": d.name, "type": d.type, "parameters": d.parameters, "waits": d.waits} for d in detectors
+                    {"name": d.name, "type": d.type, "parameters": d.parameters, "waits": d.waits, "channel": d.channel}
+                    for d in detectors
                 ],
+                "refused": refused,
             }
         )
 

@@ -13,6 +13,7 @@ import httpx
 from lxml import etree
 
 from dromikon.wire.onvif.namespaces import BASE64, PASSWORD_DIGEST, PREFIXES, SOAP, WSA, WSSE, WSU
+from dromikon.wire.outgoing import NotAllowed, client
 
 #: No honest answer to the calls made here is larger.
 MAX_ANSWER = 4 * 1024 * 1024
@@ -61,8 +62,7 @@ class SoapClient:
     def __init__(self, user: str, password: str, timeout: float = 10.0) -> None:
         self.user, self.password = user, password
         self.clock_offset = timedelta()
-        auth = httpx.DigestAuth(user, password) if user else None
-        self._http = httpx.AsyncClient(auth=auth, timeout=timeout, follow_redirects=False, trust_env=False)
+        self._http = client(timeout, auth=httpx.DigestAuth(user, password) if user else None)
 
     async def close(self) -> None:
         await self._http.aclose()
@@ -80,7 +80,7 @@ class SoapClient:
     ) -> etree._Element:
         """POST one request and return the first child of the answer's Body.
 
-        Raises DeviceError with reason unreachable, timeout, refused (credentials), oversized, malformed or fault.
+        Raises DeviceError with reason not_allowed, unreachable, timeout, refused (credentials), oversized, malformed or fault.
         """
         envelope = self._envelope(address, action, body, now if authenticate else None, reference)
         headers = {"Content-Type": f'application/soap+xml; charset=utf-8; action="{action}"'}
@@ -122,7 +122,9 @@ class SoapClient:
                 return bytes(answer)
         except httpx.TimeoutException as error:
             raise DeviceError("timeout", "The device stopped answering.") from error
-        except httpx.HTTPError as error:
+        except NotAllowed as error:
+            raise DeviceError("not_allowed", str(error)) from error
+        except (httpx.HTTPError, httpx.InvalidURL) as error:
             raise DeviceError("unreachable", f"The device cannot be reached: {error}") from error
 
 

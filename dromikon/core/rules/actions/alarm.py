@@ -19,6 +19,8 @@ class AlarmAction(Action):
     label: ClassVar[str] = "Alarm"
     icon: ClassVar[str] = "bell"
 
+    asks: ClassVar[bool] = True
+
     do: Literal["alarm"] = "alarm"
     priority: Literal["critical", "high", "medium", "low"] = "medium"
     title: str = Field(min_length=1, max_length=120)

@@ -11,7 +11,7 @@ from dromikon.core.events import Event, Scalar
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
-from dromikon.core.kinds import KINDS
+from dromikon.core.kinds import KINDS, public_fields
 from dromikon.core.rules.parts import Part, Phrase, Ref, listed, seconds
 from dromikon.core.rules.text import fill
 
@@ -49,7 +49,7 @@ class Firing:
         wall = wall_clock(self.event.occurred_at, self.facts.zone)
         kind = KINDS.get(self.event.kind)
         return {
-            **self.event.fields,
+            **public_fields(self.event.fields),
             "point": point.name if point else self.event.point,
             "area": area.name if area else self.facts.name,
             "site": self.facts.name,
@@ -90,6 +90,12 @@ class Action(Part):
     icon: ClassVar[str] = "arrow-right"
     delivery: ClassVar[Delivery] = Delivery.INSIDE
 
+    #: Why it is not carried out when it has nothing to be carried out at.
+    nobody: ClassVar[str] = "nothing at the site fits its target"
+    #: Whether it is about the time around zero, whenever it is carried out: pictures go by when it happened.
+    around_zero: ClassVar[bool] = False
+    #: Whether somebody has to answer it: *unanswered* counts from the first such step.
+    asks: ClassVar[bool] = False
     #: Whether it makes sense to do it several times.
     repeats: ClassVar[bool] = False
 

@@ -17,6 +17,8 @@ class BookmarkAction(Action):
 
     label: ClassVar[str] = "Bookmark"
     icon: ClassVar[str] = "bookmark"
+    nobody: ClassVar[str] = "no camera looks there"
+    around_zero: ClassVar[bool] = True
 
     do: Literal["bookmark"] = "bookmark"
     title: str = Field(default="{rule}", min_length=1, max_length=120)

@@ -23,6 +23,8 @@ class HttpAction(Action):
     url: str = Field(max_length=500)
     body: str = Field(default="", max_length=2000)
     idempotent: bool = False
+    #: One call after the other, each only when the one before has been answered.
+    in_order: bool = False
 
     @field_validator("url")
     @classmethod
@@ -40,7 +42,7 @@ class HttpAction(Action):
         return Delivery.REPEATABLE if self.idempotent else self.delivery
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload = {"method": self.method, "url": self.url, "body": firing.fill(self.body)}
+        payload = {"method": self.method, "url": self.url, "body": firing.fill(self.body), "in_order": self.in_order}
         return [Order(f"host:{urlsplit(self.url).hostname}", payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:

@@ -25,4 +25,4 @@ class ModeAction(Action):
         return [Phrase("set the mode to ", part), Phrase(self.mode, part, name=True)]
 
     def named(self) -> list[tuple[str, str, Ref]]:
-        return [("mode", "mode", Ref(id=self.mode, name=self.mode))]
+        return [("mode", "mode", Ref.model_construct(id=self.mode, name=self.mode))]

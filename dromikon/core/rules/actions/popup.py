@@ -15,6 +15,7 @@ class PopupAction(Action):
 
     label: ClassVar[str] = "Pop-up"
     icon: ClassVar[str] = "video"
+    nobody: ClassVar[str] = "no camera looks there"
 
     do: Literal["popup"] = "popup"
     groups: tuple[Ref, ...] = Field(default=(), max_length=20)

@@ -16,6 +16,8 @@ class RecordAction(Action):
 
     label: ClassVar[str] = "Record"
     icon: ClassVar[str] = "movie"
+    nobody: ClassVar[str] = "no camera looks there"
+    around_zero: ClassVar[bool] = True
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
 
     do: Literal["record"] = "record"

@@ -17,6 +17,8 @@ class SnapshotAction(Action):
 
     label: ClassVar[str] = "Snapshots"
     icon: ClassVar[str] = "camera"
+    nobody: ClassVar[str] = "no camera looks there"
+    around_zero: ClassVar[bool] = True
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
 
     do: Literal["snapshot"] = "snapshot"

@@ -14,6 +14,7 @@ class TextAction(Action):
 
     label: ClassVar[str] = "Text message"
     icon: ClassVar[str] = "send"
+    nobody: ClassVar[str] = "nobody of its groups has a number"
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
 
     do: Literal["text"] = "text"

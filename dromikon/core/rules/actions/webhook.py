@@ -7,6 +7,8 @@ from pydantic import Field, field_validator
 
 from dromikon.core.facts import Facts
 from dromikon.core.instants import iso
+from dromikon.core.kinds import public_fields
+from dromikon.core.reading import address
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.parts import Phrase
 
@@ -21,6 +23,8 @@ class WebhookAction(Action):
     do: Literal["webhook"] = "webhook"
     url: str = Field(max_length=500)
     text: str = Field(default="{rule}: {point}", max_length=500)
+    #: One message after the other, each only when the one before has arrived.
+    in_order: bool = False
 
     @field_validator("url")
     @classmethod
@@ -29,8 +33,10 @@ class WebhookAction(Action):
 
     def orders(self, firing: Firing) -> list[Order]:
         event = firing.event
-        data = {"text": firing.fill(self.text), "point": event.point, "fields": dict(event.fields)}
-        payload = {"url": self.url, "type": event.kind, "time": iso(event.occurred_at), "data": data}
+        data = {"text": firing.fill(self.text), "point": event.point, "fields": public_fields(event.fields)}
+        payload = {
+            "url": self.url, "type": event.kind, "time": iso(event.occurred_at), "data": data, "in_order": self.in_order,
+        }  # fmt: skip
         return [Order(f"host:{urlsplit(self.url).hostname}", payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
@@ -42,7 +48,5 @@ class WebhookAction(Action):
 
 def http_address(value: str) -> str:
     """Pass an http or https address through. Raises ValueError for anything else, and for one with a user name in it."""
-    parts = urlsplit(value)
-    if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
-        raise ValueError("give an http or https address without a user name in it")
+    address(value)
     return value

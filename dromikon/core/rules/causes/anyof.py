@@ -54,6 +54,10 @@ class AnyOfCause(Cause):
         return self.of[0].event_kind()
 
     @property
+    def size(self) -> int:
+        return max(c.size for c in self.of)
+
+    @property
     def waits(self) -> float:
         return max(c.waits for c in self.of)
 
@@ -74,15 +78,27 @@ class AnyOfWatcher:
                 answer = watcher.on_event(event, Drawer(memory, i))
                 if answer is not None:
                     answers.append(answer)
-        return next((a for a in answers if a.fires), answers[0] if answers else None)
+        return _merged(answers) if len(answers) > 1 else answers[0] if answers else None
 
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+    def on_due(self, key: str, memory: Memory) -> list[dict[str, Any]]:
         number, inner = key.split("|", 1)
         return self.watchers[int(number)].on_due(inner, Drawer(memory, int(number)))
 
     def next_after(self, at: Instant) -> Instant | None:
         moments = [moment for w in self.watchers if (moment := w.next_after(at)) is not None]
         return min(moments, default=None)
+
+
+def _merged(answers: list[Answer]) -> Answer:
+    """One answer of several causes to one event: it fires once, and nothing else that was said is lost."""
+    firing = next((a for a in answers if a.fires), None)
+    return Answer(
+        fires=firing is not None,
+        due=min((a.due for a in answers if a.due is not None), default=None),
+        called_off=tuple(seq for a in answers for seq in a.called_off),
+        ended=any(a.ended for a in answers),
+        made_of=firing.made_of if firing is not None else (),
+    )
 
 
 class Drawer(Memory):

@@ -23,13 +23,15 @@ class Memory(MutableMapping[str, dict[str, Any]]):
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """What a cause says to an event: it `fires`, or waits until `due`, or stops waiting (`called_off` is the place of
-    the event that is no longer waited on). `ended`: what it reported before is over."""
+    """What a cause says to an event: it `fires`, waits until `due`, or stops waiting (`called_off`: the places of the
+    events that are no longer waited on); several at once, too. `made_of`: the places of the events that make up what
+    fires; empty for the event alone. `ended`: what it reported before is over."""
 
     fires: bool = False
     due: Instant | None = None
-    called_off: int | None = None
+    called_off: tuple[int, ...] = ()
     ended: bool = False
+    made_of: tuple[int, ...] = ()
 
 
 FIRES = Answer(fires=True)
@@ -42,8 +44,8 @@ class Watcher(Protocol):
         """Look at one indexed event. None: it is not of this cause, and no verdict is due."""
         ...
 
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
-        """A row has come due: the event (as stored) that now fires, or None."""
+    def on_due(self, key: str, memory: Memory) -> list[dict[str, Any]]:
+        """A row has come due: the events (as stored) that now fire, in their order."""
         ...
 
     def next_after(self, at: Instant) -> Instant | None:
@@ -80,12 +82,14 @@ class Cause(Part):
         for _, kind, where in self.selections():
             for point in where.resolve(facts, KINDS[kind].point_kinds):
                 yield kind, point
+            if KINDS[kind].of_site and where.everywhere:
+                yield kind, ""
 
     def on_event(self, event: Event, memory: Memory) -> Answer | None:
         raise NotImplementedError
 
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
-        return None
+    def on_due(self, key: str, memory: Memory) -> list[dict[str, Any]]:
+        return []
 
     def next_after(self, at: Instant) -> Instant | None:
         return None
@@ -114,6 +118,11 @@ class Cause(Part):
     def reach(self) -> float:
         """How far back what it remembers can lie, in seconds."""
         return self.waits
+
+    @property
+    def size(self) -> int:
+        """How many events can make up one firing, at most."""
+        return 1
 
     @property
     def waits(self) -> float:

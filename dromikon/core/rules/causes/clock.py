@@ -81,8 +81,8 @@ class ClockWatcher:
     def on_event(self, event: Event, memory: Memory) -> Answer | None:
         return None
 
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
-        return None
+    def on_due(self, key: str, memory: Memory) -> list[dict[str, Any]]:
+        return []
 
     def next_after(self, at: Instant) -> Instant | None:
         """The next time it fires after an instant; None when there is none in sight."""

@@ -15,7 +15,7 @@ from dromikon.core.stored import event_to_json
 
 
 class LastingCause(Cause):
-    """Fires once when a state of `kind` has gone on for `seconds`. For a late event it counts from learning it."""
+    """Fires once when a state of `kind` has gone on for `seconds`, however often it is told. For a late event it counts from learning it."""
 
     in_form: ClassVar[bool] = True
     label: ClassVar[str] = "A state that lasts"
@@ -42,16 +42,18 @@ class LastingCause(Cause):
         key = f"lasting|{event.point}"
         if event.phase is Phase.END:
             row = memory.pop(key, None)
-            return Answer(called_off=row["event"]["seq"]) if row else None
+            return Answer(called_off=(row["event"]["seq"],)) if row and "event" in row else None
         if key in memory:
+            # It waits already, or has fired: a state that is told again has not begun again.
             return None
         due = event.at + round(self.seconds * 1000)
         memory[key] = {"due": due, "event": event_to_json(event)}
         return Answer(due=due)
 
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
-        event: dict[str, Any] = memory.pop(key)["event"]
-        return event
+    def on_due(self, key: str, memory: Memory) -> list[dict[str, Any]]:
+        event = memory[key]["event"]
+        memory[key] = {"fired": event["seq"]}
+        return [event]
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         return [

@@ -96,7 +96,7 @@ class LevelWatcher(EventsOnly):
             return None
         if not beyond:
             left = memory.pop(waiting, None)
-            return Answer(called_off=left["event"]["seq"] if left else None, ended=True)
+            return Answer(called_off=(left["event"]["seq"],) if left else (), ended=True)
         if not self.cause.held:
             return FIRES
         due = event.at + round(self.cause.held * 1000)
@@ -106,10 +106,11 @@ class LevelWatcher(EventsOnly):
     def _beyond(self, value: float, at: int, row: dict[str, Any] | None) -> bool:
         cause, was = self.cause, bool(row and row["beyond"])
         back = cause.hysteresis if was else 0.0
+        # At the limit it is past, and without a hysteresis it comes back only beyond it.
         if cause.way == "up":
-            return value > cause.value - back if was else value >= cause.value
+            return value > cause.value - back if back else value >= cause.value
         if cause.way == "down":
-            return value < cause.value + back if was else value <= cause.value
+            return value < cause.value + back if back else value <= cause.value
         if cause.way == "out":
             low = cause.low if cause.low is not None else cause.value
             return value < low + back or value > cause.value - back
@@ -117,6 +118,5 @@ class LevelWatcher(EventsOnly):
             return was
         return bool(abs(value - row["value"]) / ((at - row["at"]) / 60_000) >= cause.value - back)
 
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
-        event: dict[str, Any] = memory.pop(key)["event"]
-        return event
+    def on_due(self, key: str, memory: Memory) -> list[dict[str, Any]]:
+        return [memory.pop(key)["event"]]

@@ -11,12 +11,15 @@ from pydantic import Field
 
 from dromikon.core.events import Event
 from dromikon.core.facts import Facts
-from dromikon.core.rules.causes.base import FIRES, Answer, Cause, EventsOnly, Memory
+from dromikon.core.rules.causes.base import Answer, Cause, EventsOnly, Memory
 from dromikon.core.rules.causes.pattern import Join, Joined, Pattern
 from dromikon.core.rules.condition import Condition, Pair, World
 from dromikon.core.rules.parts import Phrase, listed, seconds
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
+
+#: So many events of one join key wait for themselves in *missing*; beyond that the oldest is forgotten.
+MOST_WAITS = 1_000
 
 
 def _ms(span: float) -> int:
@@ -61,6 +64,10 @@ class OfCause(SeveralCause):
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
 
+    @property
+    def size(self) -> int:
+        return len(self.of)
+
 
 @dataclass(frozen=True, slots=True)
 class JoinedWatcher(EventsOnly):
@@ -82,9 +89,9 @@ class JoinedWatcher(EventsOnly):
 class Forgets(JoinedWatcher):
     """A watcher whose rows are only windows: when one is over, it is forgotten."""
 
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
+    def on_due(self, key: str, memory: Memory) -> list[dict[str, Any]]:
         memory.pop(key, None)
-        return None
+        return []
 
 
 class TogetherCause(OfCause):
@@ -105,18 +112,20 @@ class TogetherCause(OfCause):
 class TogetherWatcher(Forgets):
     def look(self, event: Event, places: list[int], join: str, memory: Memory) -> Answer | None:
         key = f"together|{join}"
-        seen = {i: at for i, at in memory.get(key, {}).get("seen", {}).items() if at > event.at - self.within}
-        seen.update({str(i): event.at for i in places})
+        before = memory.get(key, {}).get("seen", {})
+        seen = {i: [at, seq] for i, (at, seq) in before.items() if at > event.at - self.within}
+        seen.update({str(i): [event.at, event.seq] for i in places})
         if len(seen) == len(self.joined.tests):
             memory.pop(key, None)
-            return FIRES
+            return Answer(fires=True, made_of=tuple(sorted({seq for _, seq in seen.values()})))
         due = event.at + self.within
         memory.remember(key, {"seen": seen, "due": due})
         return Answer(due=due)
 
 
 class OrderCause(OfCause):
-    """Fires when the patterns come one after the other, the last within `within` seconds of the first."""
+    """Fires when the patterns come one after the other, the last within `within` seconds of the first. What comes in
+    between, another first one too, is not in the way."""
 
     label: ClassVar[str] = "In order"
     cause: Literal["order"] = "order"
@@ -134,24 +143,30 @@ class OrderCause(OfCause):
 @dataclass(frozen=True, slots=True)
 class OrderWatcher(Forgets):
     def look(self, event: Event, places: list[int], join: str, memory: Memory) -> Answer | None:
-        key = f"order|{join}"
-        row = memory.get(key)
-        reached = row["reached"] if row and row["due"] >= event.at else 0
-        if reached in places and reached:
-            if reached == len(self.joined.tests) - 1:
-                memory.pop(key, None)
-                return FIRES
-            memory.remember(key, {"reached": reached + 1, "due": row["due"] if row else event.at})
-            return Answer(due=row["due"] if row else None)
-        if 0 in places:
-            due = event.at + self.within
-            memory.remember(key, {"reached": 1, "due": due})
-            return Answer(due=due)
-        return None
+        key, last = f"order|{join}", len(self.joined.tests)
+        # For each number of patterns reached: when the latest such chain began, and its events. A later beginning can
+        # always still do what an earlier one can, so nothing that has come is ever in the way.
+        before = memory.get(key, {}).get("chains", {})
+        chains = {n: chain for n, chain in before.items() if chain[0] > event.at - self.within}
+        for place in sorted(places, reverse=True):
+            if place == 0:
+                chains["1"] = [event.at, event.seq]
+            elif (known := chains.get(str(place))) is not None:
+                if place + 1 == last:
+                    memory.pop(key, None)
+                    return Answer(fires=True, made_of=(*known[1:], event.seq))
+                chains[str(place + 1)] = [*known, event.seq]
+        if not chains:
+            memory.pop(key, None)
+            return None
+        due = max(chain[0] for chain in chains.values()) + self.within
+        memory.remember(key, {"chains": chains, "due": due})
+        return Answer(due=due)
 
 
 class MissingCause(SeveralCause):
-    """Fires when `first` is not followed by `then` within `within` seconds."""
+    """Fires when `first` is not followed by `then` within `within` seconds. Every `first` waits for itself; one `then`
+    calls off all that wait. An event that is both (a heartbeat) calls off the wait and begins the next."""
 
     label: ClassVar[str] = "Missing"
     cause: Literal["missing"] = "missing"
@@ -180,19 +195,33 @@ class MissingCause(SeveralCause):
 
 @dataclass(frozen=True, slots=True)
 class MissingWatcher(JoinedWatcher):
+    """One row for each join key: every `first` that waits, with the moment at which it has waited long enough."""
+
     def look(self, event: Event, places: list[int], join: str, memory: Memory) -> Answer | None:
         key = f"missing|{join}"
-        if 0 in places and key in memory:
-            return Answer(called_off=memory.pop(key)["event"]["seq"])
-        if 1 not in places or key in memory:
-            return None
-        due = event.at + self.within
-        memory.remember(key, {"due": due, "event": event_to_json(event)})
-        return Answer(due=due)
+        waits = memory.get(key, {}).get("waits", [])
+        called_off: tuple[int, ...] = ()
+        if 0 in places:
+            called_off = tuple(waiting["seq"] for _, waiting in waits)
+            waits = []
+        due = None
+        if 1 in places:
+            due = event.at + self.within
+            waits = [*waits, [due, event_to_json(event)]][-MOST_WAITS:]
+        self._keep(key, waits, memory)
+        return Answer(due=due, called_off=called_off) if called_off or due is not None else None
 
-    def on_due(self, key: str, memory: Memory) -> dict[str, Any] | None:
-        event: dict[str, Any] = memory.pop(key)["event"]
-        return event
+    def on_due(self, key: str, memory: Memory) -> list[dict[str, Any]]:
+        row = memory[key]
+        now, waits = row["due"], row["waits"]
+        self._keep(key, [w for w in waits if w[0] > now], memory)
+        return [event for due, event in waits if due <= now]
+
+    def _keep(self, key: str, waits: list[list[Any]], memory: Memory) -> None:
+        if waits:
+            memory.remember(key, {"waits": waits, "due": min(due for due, _ in waits)})
+        else:
+            memory.pop(key, None)
 
 
 class RepeatedCause(SeveralCause):
@@ -205,6 +234,10 @@ class RepeatedCause(SeveralCause):
 
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return (("what", self.what),)
+
+    @property
+    def size(self) -> int:
+        return self.times
 
     def watcher(self, facts: Facts, world: World) -> "RepeatedWatcher":
         return RepeatedWatcher(self.joined(facts, world), _ms(self.within), self.times)
@@ -223,11 +256,11 @@ class RepeatedWatcher(Forgets):
 
     def look(self, event: Event, places: list[int], join: str, memory: Memory) -> Answer | None:
         key = f"repeated|{join}"
-        before: Iterable[int] = memory.get(key, {}).get("at", ())
-        moments = [at for at in before if at > event.at - self.within] + [event.at]
-        if len(moments) >= self.times:
+        before: Iterable[list[int]] = memory.get(key, {}).get("came", ())
+        came = [one for one in before if one[0] > event.at - self.within] + [[event.at, event.seq]]
+        if len(came) >= self.times:
             memory.pop(key, None)
-            return FIRES
+            return Answer(fires=True, made_of=tuple(seq for _, seq in came))
         due = event.at + self.within
-        memory.remember(key, {"at": moments, "due": due})
+        memory.remember(key, {"came": came, "due": due})
         return Answer(due=due)

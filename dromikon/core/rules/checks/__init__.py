@@ -19,6 +19,7 @@ from dromikon.core.rules.checks.response import (
     no_response,
     stop_without_end,
 )  # fmt: skip
+from dromikon.core.rules.checks.sources import cannot_send, every_reading, no_camera
 from dromikon.core.rules.checks.traffic import forgets, no_hold_off, not_tested, stale_list
 from dromikon.core.rules.checks.unknown import no_point, unknown_field, unknown_reference
 from dromikon.core.rules.document import RuleDocument
@@ -29,6 +30,9 @@ CHECKS.add("no-number", no_number)
 CHECKS.add("no-presser", no_presser)
 CHECKS.add("unknown-reference", unknown_reference)
 CHECKS.add("no-point", no_point)
+CHECKS.add("cannot-send", cannot_send)
+CHECKS.add("no-camera", no_camera)
+CHECKS.add("every-reading", every_reading)
 CHECKS.add("unknown-field", unknown_field)
 CHECKS.add("pre-roll-too-short", pre_roll)
 CHECKS.add("no-response", no_response)

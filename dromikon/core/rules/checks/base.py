@@ -43,6 +43,8 @@ class Known:
     forgotten: Mapping[str, int] = field(default_factory=dict)
     #: Lists whose source has given nothing good for long.
     stale_lists: frozenset[str] = frozenset()
+    #: The kinds that points can send, where their device has told or they have sent before; others are left out.
+    sends: Mapping[str, frozenset[str]] = field(default_factory=dict)
 
 
 NOTHING_KNOWN = Known()

@@ -15,7 +15,8 @@ def pre_roll(reading: Reading) -> Iterator[Finding]:
     waits = detector_wait(reading.document, reading.facts) if steps else 0.0
     for i, step in steps:
         before, enough = -step.span()[0], math.ceil(waits) + 5
-        if before >= waits:
+        # Equal is not enough: the picture would begin in the middle of what the detector has been watching.
+        if before > waits or not waits:
             continue
         reason = f"The {step.label.lower()} starts {before:g} s before the event, but the detector watches {waits:g} s before it reports."
         mend = Mend(f"Start {enough} s before", f"response.{i}.before", enough)

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
+from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.parts import seconds
 
 EMPTY, INSTRUCTION, NEVER_ENDS, ORDER_OF_STEPS = "no-response", "no-instruction", "never-ends", "needs-alarm"
@@ -57,17 +58,22 @@ def stop_without_end(reading: Reading) -> Iterator[Finding]:
         yield Finding(
             STOP, "warning", "stop.on_end", f"“{kind}” has no end here, so nothing stops at it.", "Take it out."
         )
-    alarmed = any(step.do == "alarm" for step in reading.document.response)
+    alarmed = _can_be_answered(reading.document)
     for field in ("on_acknowledged", "unanswered"):
         if getattr(stop, field) and not alarmed:
             reason = "The rule raises no alarm, so nobody can answer it."
             yield Finding(STOP, "error", f"stop.{field}", reason, "Add an alarm, or take it out.")
 
 
+def _can_be_answered(document: RuleDocument) -> bool:
+    """Whether the rule raises something to be answered, other than for want of an answer."""
+    return any(step.asks and step.anchor in ("start", "end") for step in document.response)
+
+
 def needs_alarm(reading: Reading) -> Iterator[Finding]:
     """A step that waits for an acknowledgement where nothing can be acknowledged; repeats joined to no alarm."""
     document = reading.document
-    if any(step.do == "alarm" for step in document.response):
+    if _can_be_answered(document):
         return
     for i, step in enumerate(document.response):
         if step.anchor in ("acknowledged", "unanswered"):

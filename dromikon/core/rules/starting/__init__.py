@@ -1,6 +1,6 @@
 """Starting rules: documents for common jobs, with open places to be bound to a site's own things."""
 
-from dromikon.core.rules.starting.base import NotBound, Place, Starting, bind, suggested
+from dromikon.core.rules.starting.base import NotBound, Open, Place, Starting, bind, open_places, suggested
 from dromikon.core.rules.starting.rules import STARTING
 
-__all__ = ["STARTING", "NotBound", "Place", "Starting", "bind", "suggested"]
+__all__ = ["STARTING", "NotBound", "Open", "Place", "Starting", "bind", "open_places", "suggested"]

@@ -1,6 +1,6 @@
 """What a starting rule is: a document with open places that are bound to a site's own things."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -12,15 +12,19 @@ from dromikon.core.rules.document import Problem, RuleDocument, problems_of
 What = Literal["points", "point", "list", "hours", "groups", "counter", "number"]
 
 
+NO_SENDERS: Mapping[str, frozenset[str]] = {}
+
+
 @dataclass(frozen=True, slots=True)
 class Place:
-    """An open place. `point_kinds` limits what fits; `standard` is what a number begins with."""
+    """An open place. `point_kinds` limits what fits, and for a list its `sort`; `standard` is what a number begins with."""
 
     name: str
     label: str
     what: What
     point_kinds: tuple[str, ...] = ()
     standard: float | None = None
+    sort: str = ""
 
 
 @dataclass(frozen=True)
@@ -71,22 +75,89 @@ def _filled(part: Any, values: Mapping[str, Any]) -> Any:
     return part
 
 
-def suggested(starting: Starting, facts: Facts) -> dict[str, Any]:
-    """Bindings to begin with: what fits at a site, the first of several. What the site lacks is bound to a reference of
-    the place's own name, so that a check says what is still to be chosen."""
-    return {p.name: _first_fitting(p, facts) for p in starting.places}
+#: What is asked first: where it comes from, then what it is compared with, what it moves, and who is told.
+ORDER: tuple[What, ...] = ("points", "list", "hours", "counter", "point", "groups")
 
 
-def _first_fitting(place: Place, facts: Facts) -> Any:
+@dataclass(frozen=True, slots=True)
+class Open:
+    """A place that somebody must fill: where in the document, whether several things fit into it, and what there is."""
+
+    place: Place
+    paths: tuple[str, ...]
+    options: tuple[tuple[str, str], ...]
+
+    @property
+    def many(self) -> bool:
+        return self.place.what in ("points", "groups")
+
+
+def suggested(starting: Starting, facts: Facts, sends: Mapping[str, frozenset[str]] = NO_SENDERS) -> dict[str, Any]:
+    """Bindings to begin with. A source or a list is bound where exactly one thing of the site fits; what is moved, who is
+    told, and whatever is not certain stays open: it is bound to a reference of the place's own name, so that the page asks
+    for it and a check says so until it is chosen. `sends`: the kinds that points are known to send."""
+    return {p.name: _begin_with(starting, p, facts, sends) for p in starting.places}
+
+
+def open_places(starting: Starting, facts: Facts, sends: Mapping[str, frozenset[str]] = NO_SENDERS) -> list[Open]:
+    """The places that `suggested` leaves open, in the order in which they are asked."""
+    found = []
+    for place in starting.places:
+        options = fitting(starting, place, facts, sends)
+        if place.what != "number" and not _certain(place, options):
+            paths = tuple(path for path, name in _bound_at(starting.document) if name == place.name)
+            found.append(Open(place, paths, tuple(options)))
+    return sorted(found, key=lambda o: ORDER.index(o.place.what))
+
+
+def fitting(
+    starting: Starting, place: Place, facts: Facts, sends: Mapping[str, frozenset[str]]
+) -> list[tuple[str, str]]:
+    """Ids and names of what can be put into a place."""
+    if place.what in ("points", "point"):
+        kinds = _kinds_wanted(starting.document, place.name)
+        points = (p for p in facts.points if p.kind in place.point_kinds)
+        return [(p.id, p.name) for p in points if not kinds or p.id not in sends or kinds & sends[p.id]]
+    if place.what == "groups":
+        return [(g.id, g.name) for g in facts.groups if g.roles or g.persons]
+    if place.what == "list":
+        return [(w.id, w.name) for w in facts.lists if place.sort in ("", w.sort)]
+    return list(facts.things(place.what)) if place.what != "number" else []
+
+
+def _certain(place: Place, options: list[tuple[str, str]]) -> bool:
+    return place.what not in ("point", "groups") and len(options) == 1
+
+
+def _begin_with(starting: Starting, place: Place, facts: Facts, sends: Mapping[str, frozenset[str]]) -> Any:
     if place.what == "number":
         return place.standard
-    open_place = {"id": "open", "name": place.label}
-    if place.what in ("points", "point"):
-        fitting = [p for p in facts.points if p.kind in place.point_kinds]
-        refs = [{"id": p.id, "name": p.name} for p in fitting[:1]] or [open_place]
-        return refs if place.what == "points" else refs[0]
-    if place.what == "groups":
-        filled = [{"id": g.id, "name": g.name} for g in facts.groups if g.roles or g.persons]
-        return filled[:1] or [open_place]
-    things = facts.things(place.what)
-    return next(({"id": id, "name": name} for id, name in things), open_place)
+    options = fitting(starting, place, facts, sends)
+    ref = {"id": "open", "name": place.label}
+    if _certain(place, options):
+        ref = {"id": options[0][0], "name": options[0][1]}
+    return [ref] if place.what in ("points", "groups") else ref
+
+
+def _bound_at(part: Any, path: str = "") -> Iterator[tuple[str, str]]:
+    """Where the document has its places, as (path, name)."""
+    if isinstance(part, Mapping) and set(part) == {"bind"}:
+        yield path, part["bind"]
+        return
+    inner = part.items() if isinstance(part, Mapping) else enumerate(part) if isinstance(part, list | tuple) else ()
+    for step, value in inner:
+        yield from _bound_at(value, f"{path}.{step}" if path else str(step))
+
+
+def _kinds_wanted(part: Any, name: str) -> frozenset[str]:
+    """The kinds of event that a place's points must be able to send."""
+    found: set[str] = set()
+    if isinstance(part, Mapping):
+        where = part.get("where")
+        if isinstance(where, Mapping) and where.get("points") == {"bind": name}:
+            standard = {"level": "sensor.reading", "button": "button.pressed"}
+            found.add(part.get("kind") or standard.get(part.get("cause", ""), ""))
+    inner = part.values() if isinstance(part, Mapping) else part if isinstance(part, list | tuple) else ()
+    for value in inner:
+        found |= _kinds_wanted(value, name)
+    return frozenset(found - {""})

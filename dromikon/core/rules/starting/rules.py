@@ -70,7 +70,7 @@ for starting in (
         "unknown-plate",
         "An unknown plate outside opening hours",
         "A vehicle whose plate is in no list, misread characters being tolerated.",
-        (Place("readers", "which plate readers", "points", ("detector",)), Place("plates", "the list of known plates", "list"), Place("hours", "opening hours", "hours"), WHO),
+        (Place("readers", "which plate readers", "points", ("detector",)), Place("plates", "the list of known plates", "list", sort="plates"), Place("hours", "opening hours", "hours"), WHO),
         {
             "name": "Unknown plate outside hours",
             "cause": _event("plate.read", "pulse", "readers"),
@@ -84,7 +84,7 @@ for starting in (
         "excluded-person",
         "An excluded person is seen",
         "A face similar to somebody who must not be here.",
-        (Place("cameras", "which face detectors", "points", ("detector",)), Place("people", "the list of excluded persons", "list"), Place("similarity", "how similar, in percent", "number", standard=85), WHO),
+        (Place("cameras", "which face detectors", "points", ("detector",)), Place("people", "the list of excluded persons", "list", sort="people"), Place("similarity", "how similar, in percent", "number", standard=85), WHO),
         {
             "name": "Excluded person seen",
             "cause": _event("face.seen", "pulse", "cameras"),
@@ -193,6 +193,18 @@ for starting in (
             "name": "Camera lost",
             "cause": {"cause": "lasting", "kind": "device.lost", "seconds": _bound("patience"), "where": {"point_kinds": ["camera"]}},
             "response": [_alarm("medium", "{point} is out of reach", "Look at Sources for the reason.")],
+        },
+    ),
+    Starting(
+        "step-expired",
+        "Something could not be sent in time",
+        "A call, a message or a command of any rule that expired before it went out.",
+        (WHO,),
+        {
+            "name": "Expired unsent",
+            "cause": {"cause": "event", "kind": "step.expired", "phase": "pulse", "where": {"everywhere": True}},
+            "hold_off": {"seconds": 600, "per": "field", "field": "by_rule", "then": "join"},
+            "response": [_alarm("high", "“{by_rule}”: {step} was not sent", "1. Do by hand what it should have done.\n2. Look in the Daybook for the reason; look whether the other side answers.")],
         },
     ),
     Starting(

@@ -10,6 +10,33 @@ document.addEventListener("alpine:init", () => {
     get clock() { return dromikon.wall(this.at, true, true); },
     get rateWords() { return this.playing && this.shown.length > 4 ? `${this.measured.toFixed(0)} pictures/s` : ""; },
     get measured() { const s = this.shown; return s.length < 2 ? 0 : ((s.length - 1) * 1000) / (s[s.length - 1] - s[0]); },
+    clipping: false, clipped: 0,
+    get clipWords() { return this.clipping ? (this.clipped ? `${(this.clipped / 1e6).toFixed(1)} MB` : "encoding …") : "Clip"; },
+    // The clip is read as it is encoded: one sees it grow, and hears what went wrong instead of getting an empty file.
+    async clip() {
+      this.clipping = true;
+      this.clipped = 0;
+      this.problem = "";
+      try {
+        const answer = await fetch(this.clipAddress);
+        if (!answer.ok) throw new Error((await answer.json().catch(() => ({}))).error || `The clip was refused (${answer.status}).`);
+        const parts = [], reader = answer.body.getReader();
+        for (;;) {
+          const { value, done } = await reader.read();
+          if (done) break;
+          parts.push(value);
+          this.clipped += value.length;
+        }
+        const link = document.createElement("a");
+        link.href = URL.createObjectURL(new Blob(parts, { type: "video/webm" }));
+        link.download = /filename="([^"]+)"/.exec(answer.headers.get("content-disposition") || "")?.[1] || "clip.webm";
+        link.click();
+        setTimeout(() => URL.revokeObjectURL(link.href), 60e3);
+      } catch (error) {
+        this.problem = this.clipped ? "The recorder broke off; nothing was kept. Try again." : error.message;
+      }
+      this.clipping = false;
+    },
     get clipAddress() {
       const stretch = this.stretch || { start: Math.round(this.at - 10e3), end: Math.round(this.at + 20e3) };
       return `/s/${site}/export/${this.camera}?start=${stretch.start}&end=${stretch.end}`;

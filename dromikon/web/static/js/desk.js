@@ -60,7 +60,6 @@ document.addEventListener("alpine:init", () => {
     // An alarm was raised, answered, or its condition ended: fetch its card and put it where it belongs.
     async changed(data) {
       const known = card(data.alarm);
-      const draft = known && known.querySelector("textarea") ? known.querySelector("textarea").value : "";
       if (!known && data.sound !== "none" && !this.muted) play(data.sound);
       const answer = await fetch(`/s/${site}/desk/alarm/${data.alarm}`, { headers: { "X-Fragment": "1" } });
       if (!answer.ok) return;
@@ -76,8 +75,7 @@ document.addEventListener("alpine:init", () => {
           setTimeout(() => { fresh.remove(); this.settle(); }, mine ? 1200 : 4000);
         }
       } else if (now) {
-        now.replaceWith(fresh);
-        if (draft && fresh.querySelector("textarea")) fresh.querySelector("textarea").value = draft;
+        this.renew(now, fresh);
         if (!mine && data.by) dromikon.toast(`${data.by} answered “${fresh.getAttribute("aria-label")}”.`);
       } else {
         const before = [...list().children].find((c) => this.order(fresh) < this.order(c));
@@ -85,6 +83,16 @@ document.addEventListener("alpine:init", () => {
       }
       this.settle();
       this.refresh();
+    },
+
+    // A card that changed while somebody answers it: everything but the form is new, so that words, tags and focus stay.
+    renew(now, fresh) {
+      const mine = now.querySelector("form[data-answer]"), theirs = fresh.querySelector("form[data-answer]");
+      if (!mine || !theirs) { now.replaceWith(fresh); return; }
+      for (const { name, value } of fresh.attributes) if (name !== "class") now.setAttribute(name, value);
+      now.querySelector("header").replaceWith(fresh.querySelector("header"));
+      const strips = [...now.querySelectorAll(".strip")], anew = [...fresh.querySelectorAll(".strip")];
+      strips.forEach((strip, i) => { if (anew[i]) strip.replaceWith(anew[i]); });
     },
 
     order(c) { return (c.dataset.open === "1" ? 0 : 1e16) + Number(c.dataset.rank) * 1e14 - Number(c.dataset.raised); },
@@ -116,10 +124,17 @@ document.addEventListener("alpine:init", () => {
         if (!image.isConnected) continue;
         this.loading += 1;
         const done = () => { this.loading -= 1; this.nextStill(); };
-        image.addEventListener("load", done, { once: true });
-        image.addEventListener("error", done, { once: true });
+        image.addEventListener("load", () => { image.hidden = false; image.nextElementSibling?.remove(); done(); }, { once: true });
+        // Not there yet: the recorder needs a moment. It is asked again, more and more seldom.
+        image.addEventListener("error", () => { image.removeAttribute("src"); image.hidden = true; this.again(image); done(); }, { once: true });
         image.src = image.dataset.src;
       }
+    },
+
+    again(image) {
+      image.dataset.tries = String(Number(image.dataset.tries || 0) + 1);
+      if (Number(image.dataset.tries) > 6) { if (image.nextElementSibling) image.nextElementSibling.textContent = "no picture"; return; }
+      setTimeout(() => { this.stills.push(image); this.nextStill(); }, 1000 * 2 ** Number(image.dataset.tries));
     },
 
     async refresh() {
@@ -187,8 +202,10 @@ document.addEventListener("alpine:init", () => {
       own.dataset.mine = "1";
       try {
         const tags = form.tags.value.split(",").map((t) => t.trim()).filter(Boolean);
-        await dromikon.send("POST", `/s/${site}/desk/alarm/${form.dataset.answer}/acknowledge`, { note: form.note.value, tags });
-        dromikon.toast("Acknowledged. The bookmark carries your words.");
+        const done = await dromikon.send("POST", `/s/${site}/desk/alarm/${form.dataset.answer}/acknowledge`, { note: form.note.value, tags });
+        const said = form.note.value.trim() || tags.length;
+        const where = done.bookmarks ? "The bookmark carries your words." : "Your words are kept with the alarm; the Archive's search finds them.";
+        dromikon.toast(said ? `Acknowledged. ${where}` : "Acknowledged.");
       } catch (error) {
         delete own.dataset.mine;
         button.disabled = false;

@@ -11,7 +11,8 @@ document.addEventListener("alpine:init", () => {
     doc: json("document"), catalogue: json("catalogue"), view: "parts", text: "", textProblem: "", pick: "",
     findings: [], problems: [], enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false,
     conditions: [], treeTooRich: false, history: [], future: [], rehearsal: null, rehearsing: false, share: 0, sweep: null,
-    priorities: ["critical", "high", "medium", "low"], sounds: ["none", "chime", "call", "urgent"], holdOffPer: ["rule", "point", "area"],
+    asking: json("open-places"),
+    priorities: ["critical", "high", "medium", "low"], sounds: ["none", "chime", "call", "urgent"], holdOffPer: ["rule", "point", "area", "field"], failed: "",
 
     init() {
       const d = this.$root.dataset;
@@ -32,12 +33,14 @@ document.addEventListener("alpine:init", () => {
     },
     get hasForm() { return Boolean(this.doc.cause) && this.catalogue.causes.some((c) => c.name === this.doc.cause.cause); },
     get onlyDocument() { return Boolean(this.doc.cause) && !this.hasForm; },
-    get fields() { return this.kind ? this.kind.fields : []; },
+    // A face is compared with a list, which has no form here yet.
+    get fields() { return this.kind ? this.kind.fields.filter((f) => f.type !== "template") : []; },
+    get proposed() { return !this.rule && Boolean(this.doc.cause); },
     get phases() { return this.kind ? this.kind.phases : []; },
     get relays() { return this.catalogue.points.filter((p) => p.kind === "relay"); },
-    get clean() { return !this.findings.length && !this.problems.length && Boolean(this.doc.cause); },
+    get clean() { return !this.failed && !this.findings.length && !this.problems.length && Boolean(this.doc.cause); },
     get canUndo() { return this.history.length > 1; },
-    get canSave() { return this.may && this.dirty && !this.problems.length && !this.textProblem; },
+    get canSave() { return this.may && (this.dirty || this.proposed) && !this.saving && !this.problems.length && !this.textProblem; },
     get canSwitch() { return this.may && Boolean(this.rule) && !this.dirty; },
     get onWords() { return this.enabled ? "On" : "Off"; },
     get savedWords() { return this.dirty ? "not saved" : this.revision ? `revision ${this.revision}` : "new"; },
@@ -51,6 +54,21 @@ document.addEventListener("alpine:init", () => {
     areaWords(a) { return `anything in ${a.name}`; },
     anyWords(k) { return `any ${k}`; },
 
+    /** Puts what was chosen into every place of the document that waits for it. */
+    fill(place, option) {
+      const has = place.chosen.includes(option.id);
+      place.chosen = !place.many ? [option.id] : has ? place.chosen.filter((id) => id !== option.id) : [...place.chosen, option.id];
+      const refs = place.options.filter((o) => place.chosen.includes(o.id)).map(copy);
+      for (const path of place.paths) {
+        const steps = path.split("."), last = steps.pop();
+        let at = this.doc;
+        for (const s of steps) at = at && at[s];
+        if (at) at[last] = place.many ? refs : refs[0];
+      }
+      this.doc = copy(this.doc);
+      this.changed();
+    },
+
     // -- cause -----------------------------------------------------------------------------------------------------------
     kindsFor(cause) { return this.catalogue.kinds.filter((k) => k.name !== "button.pressed" && (cause !== "lasting" || k.phases.includes("begin"))); },
     setCause(name) {
@@ -63,15 +81,17 @@ document.addEventListener("alpine:init", () => {
     },
     kindChanged() {
       if (this.doc.cause.cause === "event" && !this.phases.includes(this.doc.cause.phase)) this.doc.cause.phase = this.phases[0];
-      const fits = (id) => { const p = this.catalogue.points.find((x) => x.id === id); return p && this.kind.point_kinds.includes(p.kind); };
+      const fits = (id) => { const p = this.catalogue.points.find((x) => x.id === id); return p && this.canSend(p); };
       this.doc.cause.where.points = (this.doc.cause.where.points || []).filter((p) => fits(p.id));
       this.changed();
     },
+    // A kind without sorts of point may come from any; what a point is known to send says more than its sort.
+    canSend(p) { return p.sends ? p.sends.includes(this.kind.name) : !this.kind.point_kinds.length || this.kind.point_kinds.includes(p.kind); },
     get offers() {
       if (!this.kind || !this.hasForm) return [];
       const wanted = this.pick.toLowerCase();
       const where = this.doc.cause.where;
-      const fitting = this.catalogue.points.filter((p) => this.kind.point_kinds.includes(p.kind));
+      const fitting = this.catalogue.points.filter((p) => this.canSend(p));
       const found = [];
       for (const area of this.catalogue.areas) {
         const points = fitting.filter((p) => p.area === area.name && `${p.name} ${area.name}`.toLowerCase().includes(wanted));
@@ -112,11 +132,12 @@ document.addEventListener("alpine:init", () => {
     choicesOf(c) { return this.fieldOf(c).choices; },
     operatorsFor(c) {
       const type = this.fieldOf(c).type;
-      const names = { number: ["at_least", "at_most", "between", "is"], choice: ["is", "one_of", "is_not"], text: ["is", "is_not", "contains", "matches"] }[type];
-      return this.catalogue.operators.filter((o) => names.includes(o.name));
+      const names = { number: ["at_least", "at_most", "between", "is"], choice: ["is", "one_of", "is_not"] }[type] || ["is", "is_not", "contains", "matches"];
+      return names.map((name) => this.catalogue.operators.find((o) => o.name === name)).filter(Boolean);
     },
     addCondition() {
       const unused = this.fields.find((f) => !this.conditions.some((c) => c.field === f.name)) || this.fields[0];
+      if (!unused) return;
       const c = { test: "field", field: unused.name, op: "", value: "", key: ++counter };
       this.conditions.push(c);
       this.fieldChanged(this.conditions[this.conditions.length - 1]);
@@ -146,11 +167,16 @@ document.addEventListener("alpine:init", () => {
     },
     pickHours(h) { this.doc.hours.hours = copy(h); this.changed(); },
     toggleHoldOff() { if (this.doc.hold_off) delete this.doc.hold_off; else this.doc.hold_off = { seconds: 60, per: "point" }; this.doc = copy(this.doc); this.changed(); },
-    setPer(p) { this.doc.hold_off.per = p; delete this.doc.hold_off.field; this.changed(); },
+    setPer(p) {
+      this.doc.hold_off.per = p;
+      if (p === "field") this.doc.hold_off.field = (this.fields[0] || { name: "" }).name; else delete this.doc.hold_off.field;
+      this.changed();
+    },
 
     // -- response ----------------------------------------------------------------------------------------------------------
     addStep(name) {
-      const groups = this.catalogue.groups.length ? [copy(this.catalogue.groups[0])] : [];
+      // Who is told is for a person to say: the checks ask for it until somebody has.
+      const groups = [];
       const relay = this.relays[0];
       const fresh = { alarm: { title: "{point}", groups }, popup: { groups }, relay: { target: { point: relay ? { id: relay.id, name: relay.name } : { id: "none", name: "" } } }, webhook: { url: "https://" }, http: { url: "https://" }, notice: { text: "{rule}: {point}", groups }, text: { text: "{rule}: {point}", groups }, line: { text: "{rule}: {point}" }, snapshot: { moments: [0] }, mode: { mode: this.catalogue.modes[0] || "none" }, counter: { counter: copy(this.catalogue.counters[0] || { id: "none" }) }, derive: { name: "something" } }[name] || {};
       this.doc.response.push({ do: name, ...fresh });
@@ -171,6 +197,17 @@ document.addEventListener("alpine:init", () => {
     setCounter(step, c) { step.counter = copy(c); this.changed(); },
     setTags(step, e) { step.tags = e.target.value.split(",").map((t) => t.trim().toLowerCase()).filter(Boolean); this.changed(); },
     setAnchor(step, e) { step.anchor = e.target.value; if (step.anchor === "unanswered" && !step.after) step.after = 120; this.changed(); },
+    relaySets: [{ name: "hold", words: "hold" }, { name: "on", words: "on" }, { name: "off", words: "off" }, { name: "toggle", words: "toggle" }],
+    setRelay(step, how) { step.set = how; if (how !== "hold") { delete step.held; delete step.times; delete step.gap; } this.changed(); },
+    canTry(f) { return f.check === "not-tested" && Boolean(this.rule) && !this.dirty; },
+    async tryCall(f) {
+      const step = f.path.split(".")[1];
+      try {
+        await dromikon.send("POST", `/s/${site}/rulebook/${this.rule}/try/${step}`, {});
+        dromikon.toast("A test call is on its way; the check goes when it has been answered.");
+        setTimeout(() => this.preview(), 2500);
+      } catch (error) { dromikon.toast((error.problems || []).map((p) => p.message).join(" ") || error.message, { bad: true }); }
+    },
     setTarget(step, p) { step.target = { point: { id: p.id, name: p.name } }; this.changed(); },
     shownValue(step, field, standard) { return step[field] === undefined ? standard : step[field]; },
     hasGroup(step, g) { return (step.groups || []).some((x) => x.id === g.id); },
@@ -198,10 +235,15 @@ document.addEventListener("alpine:init", () => {
 
     async preview() {
       if (!this.doc.cause) { this.drawPlan({ bars: [], decided: 0, first: -5, last: 5 }); return; }
-      const answer = await dromikon.send("POST", `/s/${site}/rulebook/preview`, { ...copy(this.doc), name: this.doc.name || "unnamed" }).catch(() => null);
-      if (!answer) return;
+      const asked = (this.askedPreview = (this.askedPreview || 0) + 1);
+      const answer = await dromikon.send("POST", `/s/${site}/rulebook/preview`, { ...copy(this.doc), name: this.doc.name || "unnamed" }).catch((error) => ({ failed: error.message }));
+      // What comes late is of an older draft.
+      if (asked !== this.askedPreview) return;
+      this.failed = answer.failed ? `This draft could not be checked just now (${answer.failed}). What is shown is older.` : "";
+      if (this.failed) { this.findings = []; this.rehearsal = this.sweep = null; return; }
       this.problems = answer.problems;
-      if (!this.doc.name && this.dirty) this.problems = [...this.problems, { path: "name", message: "Give the rule a name." }];
+      if (this.problems.length) { this.findings = []; this.rehearsal = this.sweep = null; }
+      if (!this.doc.name && (this.dirty || this.proposed)) this.problems = [...this.problems, { path: "name", message: "Give the rule a name." }];
       if (answer.sentence) this.$root.querySelector("[data-sentence]").innerHTML = answer.sentence;
       if (answer.findings) this.findings = answer.findings;
       if (answer.plan) this.drawPlan(answer.plan);
@@ -209,7 +251,8 @@ document.addEventListener("alpine:init", () => {
     },
 
     // -- rehearsal: what the draft would have done in the past week, and how that moves with its first number ------------------
-    get rehearsalState() { return this.rehearsing ? (this.share ? `rehearsing … ${Math.round(this.share * 100)} %` : "rehearsing …") : ""; },
+    rehearsalFailed: false,
+    get rehearsalState() { return this.rehearsalFailed ? "could not be rehearsed" : this.rehearsing ? (this.share ? `rehearsing … ${Math.round(this.share * 100)} %` : "rehearsing …") : ""; },
     get rehearsalCount() { return this.rehearsal ? `${this.rehearsal.count} run${this.rehearsal.count === 1 ? "" : "s"}` : ""; },
     get rehearsalBeside() {
       const r = this.rehearsal;
@@ -220,13 +263,8 @@ document.addEventListener("alpine:init", () => {
     get turnedAway() {
       if (!this.rehearsal) return [];
       const names = { hours: "turned away by the hours", hold_off: "ignored by the hold-off" };
-      return Object.entries(this.rehearsal.turned_away).slice(0, 4).map(([part, count]) => ({ part, count, words: names[part] || `turned away by ${this.partName(part)}` }));
-    },
-    partName(path) {
-      let place = this.doc;
-      for (const step of path.split(".")) place = place && place[step];
-      const known = place && this.fields.find((f) => f.name === place.field);
-      return known ? known.label : path;
+      const asked = this.rehearsal.turned_away_words;
+      return Object.entries(this.rehearsal.turned_away).slice(0, 4).map(([part, count]) => ({ part, count, words: names[part] || `turned away: ${asked[part] || part}` }));
     },
     /** The first number among the conditions, and values around it. */
     firstNumber() {
@@ -250,6 +288,8 @@ document.addEventListener("alpine:init", () => {
       const answer = await ask({});
       if (this.asked !== asked) return;
       this.rehearsal = answer;
+      this.rehearsalFailed = !answer;
+      if (!answer) { this.rehearsing = false; this.sweep = null; return; }
       if (!number) this.sweep = null;
       if (answer) this.$nextTick(() => this.drawRehearsal(answer));
       // The count first; how it moves takes a little longer.
@@ -394,6 +434,7 @@ document.addEventListener("alpine:init", () => {
 
     // -- verbs -------------------------------------------------------------------------------------------------------------------
     async save() {
+      // A second click while the first is under way would make a second rule.
       if (!this.canSave) return;
       this.saving = true;
       const url = this.rule ? `/s/${site}/rulebook/${this.rule}/save` : `/s/${site}/rulebook/save`;
@@ -423,7 +464,8 @@ document.addEventListener("alpine:init", () => {
     async remove() {
       await dromikon.send("POST", `/s/${site}/rulebook/${this.rule}/switch`, { deleted: true });
       this.dirty = false;
-      dromikon.toast("Deleted and switched off. Its history stays.", { seconds: 12, undo: async () => { await dromikon.send("POST", `/s/${site}/rulebook/${this.rule}/switch`, { deleted: false }); this.enabled = false; dromikon.toast("Back in the Rulebook, switched off."); } });
+      this.enabled = this.may = false;
+      dromikon.toast("Deleted and switched off. Its history stays.", { seconds: 12, undo: async () => { await dromikon.send("POST", `/s/${site}/rulebook/${this.rule}/switch`, { deleted: false }); this.may = true; dromikon.toast("Back in the Rulebook, switched off."); } });
     },
     keys(e) {
       if (!(e.ctrlKey || e.metaKey)) return;

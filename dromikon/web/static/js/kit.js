@@ -179,6 +179,9 @@
     box.classList.toggle("alive", state.alive);
     box.classList.toggle("dead", !state.alive);
     const delay = state.delay_ms < 1000 ? `${state.delay_ms} ms` : `${Math.round(state.delay_ms / 1000)} s`;
+    const expired = document.querySelector("[data-expired]");
+    expired.hidden = !state.expired;
+    expired.textContent = `${state.expired} unsent`;
     box.querySelector("span").textContent = state.alive ? `${state.per_minute}/min · ${delay}` : "engine stopped";
   }
   function countAlarms(count) {

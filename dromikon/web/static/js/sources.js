@@ -30,9 +30,9 @@ document.addEventListener("alpine:init", () => {
     },
     async adopt(button) {
       try {
-        await dromikon.send("POST", button.dataset.url, { token: button.dataset.adopt });
+        const point = await dromikon.send("POST", button.dataset.url, { token: button.dataset.adopt });
         button.closest("tr").remove();
-        dromikon.toast("It is a point now; rules can name it.");
+        dromikon.toast(point.recorded === false ? "It is a point now, but no recorder records it: no pictures from before." : "It is a point now; rules can name it.");
       } catch (error) { dromikon.toast(error.message, { bad: true }); }
     },
   }));

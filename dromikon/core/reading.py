@@ -1,0 +1,100 @@
+"""The one way to read numbers, times, addresses and JSON that come from outside.
+
+Python reads more than it should: ``²`` passes ``isdigit``, ``1e999`` becomes infinity, JSON may hold half characters and
+numbers of any length, and an address with a broken IPv6 part raises. Everything here raises `NotReadable`, a ValueError
+whose message says what was expected.
+"""
+
+import json
+import math
+import re
+from typing import Any
+from urllib.parse import SplitResult, urlsplit
+
+from dromikon.core.instants import Instant, parse
+
+#: The largest number that JSON keeps exactly in every language, and well within what the database keeps.
+MOST = 2**53
+#: The last moment that dates can tell, in ms (end of the year 9999).
+LATEST = 253_402_300_799_999
+_WHOLE = re.compile(r"-?[0-9]{1,16}")
+
+
+class NotReadable(ValueError):
+    """What came is not what it should be; the message says what was expected."""
+
+
+def whole(text: object, least: int = 0, most: int = MOST) -> int:
+    """A whole number in ASCII digits, or an int, between two others."""
+    if isinstance(text, bool) or not isinstance(text, int | str):
+        raise NotReadable("give a whole number")
+    if isinstance(text, str) and not _WHOLE.fullmatch(text.strip()):
+        raise NotReadable("give a whole number")
+    value = int(text)
+    if not least <= value <= most:
+        raise NotReadable(f"give a number from {least} to {most}")
+    return value
+
+
+def whole_or_none(text: object, least: int = 0, most: int = MOST) -> int | None:
+    """A whole number, or None for anything else."""
+    try:
+        return whole(text, least, most)
+    except NotReadable:
+        return None
+
+
+def number(text: object) -> float:
+    """A finite number."""
+    if isinstance(text, bool) or not isinstance(text, int | float | str):
+        raise NotReadable("give a number")
+    try:
+        value = float(text)
+    except (ValueError, OverflowError) as error:
+        raise NotReadable("give a number") from error
+    if not math.isfinite(value):
+        raise NotReadable("give a finite number")
+    return value
+
+
+def instant(text: str) -> Instant:
+    """An ISO 8601 time."""
+    try:
+        return parse(text)
+    except (ValueError, OverflowError, OSError) as error:
+        raise NotReadable("give an ISO 8601 time") from error
+
+
+def address(text: str) -> SplitResult:
+    """An http or https address with a host and without a user name in it."""
+    try:
+        parts = urlsplit(text)
+        _ = parts.port
+    except ValueError as error:
+        raise NotReadable("give an http or https address") from error
+    if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
+        raise NotReadable("give an http or https address without a user name in it")
+    return parts
+
+
+def content(data: bytes | str) -> Any:
+    """JSON whose texts can be stored and whose numbers are finite and of a sensible length. Raises json.JSONDecodeError, which is a ValueError too and tells the place, or NotReadable."""
+    try:
+        found = json.loads(data, parse_int=_json_whole, parse_float=number, parse_constant=_no_constant)
+        # Escaped half characters are JSON but no text; they could not be stored.
+        json.dumps(found, ensure_ascii=False).encode()
+    except (NotReadable, json.JSONDecodeError):
+        raise
+    except RecursionError as error:
+        raise NotReadable("it is nested too deeply") from error
+    except ValueError as error:
+        raise NotReadable("it is not JSON, or holds half characters") from error
+    return found
+
+
+def _json_whole(text: str) -> int:
+    return whole(text, -MOST, MOST)
+
+
+def _no_constant(text: str) -> Any:
+    raise NotReadable(f"{text} is not a number of JSON")

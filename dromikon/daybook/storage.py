@@ -1,0 +1,141 @@
+"""The SQL that is written by hand: what the engine and the deliverers write for each event, in groups.
+
+Django's own inserts cost several times what the database does; everything else goes through the ORM. Call inside a
+transaction of Django's: these statements share its connection.
+"""
+
+import json
+import sqlite3
+from collections.abc import Callable, Iterable, Sequence
+from functools import cached_property
+from operator import attrgetter
+from typing import Any
+
+from django.db import connection, models
+
+from dromikon.daybook.models import (
+    Act,
+    EnginePosition,
+    EvaluatorRow,
+    Event,
+    Feed,
+    Journal,
+    Line,
+    Run,
+    Step,
+    Verdict,
+)
+
+Row = Sequence[Any]
+
+
+def dumps(value: Any) -> str | None:
+    """A value as a JSON column keeps it. Text outside ASCII stays as it is, as in the columns that the ORM writes."""
+    return None if value is None else json.dumps(value, separators=(", ", ": "))
+
+
+# Names of tables and columns come from the models, values are bound: nothing here is put together from outside.
+# ruff: noqa: S608
+
+
+class Table:
+    """Rows of one model, written by one prepared statement. Columns are all but the automatic key, in the order of the
+    model's fields; JSON is given as text (`dumps`)."""
+
+    def __init__(self, model: type[models.Model], conflict: str = "") -> None:
+        self.model, self._conflict = model, conflict
+
+    @cached_property
+    def fields(self) -> tuple[str, ...]:
+        return tuple(f.attname for f in self.model._meta.concrete_fields if not isinstance(f, models.AutoField))
+
+    @cached_property
+    def _sql(self) -> str:
+        columns = ", ".join(f'"{name}"' for name in self.fields)
+        places = ", ".join("?" * len(self.fields))
+        return f'INSERT INTO "{self.model._meta.db_table}" ({columns}) VALUES ({places}) {self._conflict}'
+
+    @cached_property
+    def _of(self) -> Callable[[models.Model], Row]:
+        json_fields = {f.attname for f in self.model._meta.concrete_fields if isinstance(f, models.JSONField)}
+        places = [i for i, name in enumerate(self.fields) if name in json_fields]
+        values = attrgetter(*self.fields)
+
+        def row(instance: models.Model) -> Row:
+            found = list(values(instance))
+            for place in places:
+                found[place] = dumps(found[place])
+            return found
+
+        return row
+
+    def insert(self, rows: Iterable[Row]) -> None:
+        """Write rows."""
+        execute_many(self._sql, rows)
+
+    def insert_models(self, instances: Iterable[models.Model]) -> None:
+        """Write rows that are model instances already. Their keys are not read back."""
+        self.insert(map(self._of, instances))
+
+
+JOURNAL, EVENTS, VERDICTS, RUNS, LINES, FEED = map(Table, (Journal, Event, Verdict, Run, Line, Feed))
+STEPS = Table(Step, "ON CONFLICT DO NOTHING")
+STATE = Table(
+    EvaluatorRow,
+    'ON CONFLICT ("site", "rule", "key") DO UPDATE SET "format" = excluded."format", "row" = excluded."row"',
+)
+
+
+def execute_many(sql: str, rows: Iterable[Row]) -> None:
+    """One statement for many rows."""
+    with connection.wrap_database_errors:
+        _bare().executemany(sql, rows)
+
+
+def query(sql: str, values: Row = ()) -> list[tuple[Any, ...]]:
+    """Rows of a statement."""
+    with connection.wrap_database_errors:
+        return _bare().execute(sql, values).fetchall()
+
+
+def _bare() -> sqlite3.Connection:
+    connection.ensure_connection()
+    bare: sqlite3.Connection = connection.connection
+    return bare
+
+
+def delete_state(keys: Iterable[Row]) -> None:
+    """Delete evaluator rows by site, rule and key."""
+    table = EvaluatorRow._meta.db_table
+    execute_many(f'DELETE FROM "{table}" WHERE "site" = ? AND "rule" = ? AND "key" = ?', keys)
+
+
+def some_act_after(position: int) -> bool:
+    """Whether an act waits behind a place."""
+    return bool(query(f'SELECT 1 FROM "{Act._meta.db_table}" WHERE "id" > ? LIMIT 1', (position,)))
+
+
+def move_position(before: tuple[int, int, int], after: tuple[int, int, int, int, int]) -> bool:
+    """Move the engine's position (inbox, act, seq) by compare-and-set; `after` has time and delay besides. Whether it
+    stood where we thought."""
+    sql = (
+        f'UPDATE "{EnginePosition._meta.db_table}" SET "inbox" = ?, "act" = ?, "seq" = ?, "at" = ?, "delay_ms" = ? '
+        'WHERE "id" = 1 AND "inbox" = ? AND "act" = ? AND "seq" = ?'
+    )
+    with connection.wrap_database_errors:
+        return _bare().execute(sql, (*after, *before)).rowcount == 1
+
+
+def claim_steps(pks: Sequence[int]) -> None:
+    """Mark steps as being sent, those that still wait."""
+    sql = (
+        f'UPDATE "{Step._meta.db_table}" SET "status" = \'sending\', "attempts" = "attempts" + 1 '
+        'WHERE "id" = ? AND "status" = \'due\''
+    )
+    execute_many(sql, [(pk,) for pk in pks])
+
+
+def settle_steps(steps: Iterable[Step]) -> None:
+    """Write what became of steps after an attempt."""
+    sql = f'UPDATE "{Step._meta.db_table}" SET "status" = ?, "answer" = ?, "next_try" = ?, "done_at" = ? WHERE "id" = ?'
+    execute_many(sql, [(str(s.status), s.answer, s.next_try, s.done_at, s.pk) for s in steps])

@@ -1,0 +1,45 @@
+"""What effects that call a host over HTTP have in common: its lane, and how an answer is read."""
+
+from typing import Any, ClassVar
+from urllib.parse import urlsplit
+
+import httpx
+
+from dromikon import config
+from dromikon.core.instants import Instant
+from dromikon.core.rules.outcome import StepOrder
+from dromikon.engine.effects.base import OutsideEffect, Sent
+from dromikon.wire.outgoing import NotAllowed, shared_client
+
+_IN_ORDER = "one by one"
+
+
+class HostEffect(OutsideEffect):
+    """One lane a host, several calls at a time. A rule whose calls must arrive in order has a lane of its own."""
+
+    patient: ClassVar[bool] = True
+
+    def lane(self, order: StepOrder, now: Instant) -> str:
+        return f"{order.target} {_IN_ORDER} {order.rule}" if order.payload.get("in_order") else order.target
+
+    def width(self, lane: str) -> int:
+        return 1 if f" {_IN_ORDER} " in lane else config.calls_at_once()
+
+    async def call(self, method: str, url: str, *, again_when_busy: bool, **content: Any) -> Sent:
+        """One request. Not sent for certain: retry; sent without an answer: unconfirmed. With `again_when_busy`, an answer
+        that says "later" (5xx, 408, 429) is tried again too."""
+        host = urlsplit(url).hostname
+        try:
+            answer = await shared_client(url).request(method, url, **content)
+        except NotAllowed as error:
+            return Sent("failed", str(error))
+        except (httpx.ConnectError, httpx.ConnectTimeout, httpx.PoolTimeout) as error:
+            return Sent("retry", f"{host} cannot be reached: {error or type(error).__name__}")
+        except httpx.InvalidURL as error:
+            return Sent("failed", f"The address cannot be called: {error}")
+        except httpx.HTTPError as error:
+            return Sent("unconfirmed", f"{host} did not answer: {error or type(error).__name__}")
+        said = f"{host} answered HTTP {answer.status_code}."
+        if again_when_busy and (answer.status_code >= 500 or answer.status_code in (408, 429)):
+            return Sent("retry", said)
+        return Sent("done" if answer.is_success else "failed", said)

@@ -1,0 +1,171 @@
+"""The ledger of deliveries: claims before sending and outcomes after it, written in groups.
+
+Whatever has gathered while one transaction ran is the next one, so that a thousand steps cost some dozens of flushes,
+and a single step waits for nobody.
+"""
+
+import asyncio
+import contextlib
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
+from django.db import OperationalError, connection, transaction
+
+from dromikon import wake
+from dromikon.core.rules.actions.base import Delivery
+from dromikon.daybook import storage
+from dromikon.daybook.models import Step
+from dromikon.daybook.services import record_act
+from dromikon.engine.effects.base import Sent
+from dromikon.engine.writer import WRITER
+
+T = TypeVar("T")
+FIRST_PAUSE, LONGEST_PAUSE = 1_000, 60_000
+#: The database is asked again after this many seconds when it is locked or full.
+AGAIN = 0.5
+#: Outcomes wait so long for claims to be written together with, in seconds: nobody waits for an outcome.
+GATHER = 0.010
+#: What is made for an alarm and not ordered by a rule tells nobody that it expired.
+SILENT = ("evidence",)
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """How one delivery ended."""
+
+    pk: int
+    sent: Sent
+    at: int
+
+
+class Ledger:
+    """One group after another, in a thread of its own."""
+
+    def __init__(self) -> None:
+        self._pool = ThreadPoolExecutor(1, "ledger")
+        self._claims: list[tuple[int, asyncio.Future[Step | None]]] = []
+        self._outcomes: list[tuple[Outcome, asyncio.Future[None]]] = []
+        self._writing: asyncio.Task[None] | None = None
+        self._claimed = asyncio.Event()
+
+    async def ask(self, question: Callable[[], T]) -> T:
+        """Run something in the ledger's thread."""
+        return await asyncio.get_running_loop().run_in_executor(self._pool, question)
+
+    def claim(self, pk: int) -> "asyncio.Future[Step | None]":
+        """Mark a step as being sent. None when it is not to be sent any more. What was told to `finish` before is
+        written by then."""
+        future: asyncio.Future[Step | None] = asyncio.get_running_loop().create_future()
+        self._claims.append((pk, future))
+        self._claimed.set()
+        self._start()
+        return future
+
+    def finish(self, outcome: Outcome) -> "asyncio.Future[None]":
+        """Write down how a delivery ended."""
+        future: asyncio.Future[None] = asyncio.get_running_loop().create_future()
+        self._outcomes.append((outcome, future))
+        self._start()
+        return future
+
+    async def close(self) -> None:
+        """When what was asked is written."""
+        if self._writing is not None:
+            await asyncio.gather(self._writing, return_exceptions=True)
+        await self.ask(_close_connection)
+        self._pool.shutdown()
+
+    def _start(self) -> None:
+        if self._writing is None or self._writing.done():
+            self._writing = asyncio.get_running_loop().create_task(self._write_all())
+
+    async def _write_all(self) -> None:
+        while self._claims or self._outcomes:
+            if not self._claims:
+                with contextlib.suppress(TimeoutError):
+                    await asyncio.wait_for(self._claimed.wait(), GATHER)
+            self._claimed.clear()
+            claims, self._claims = self._claims, []
+            outcomes, self._outcomes = self._outcomes, []
+            group = [pk for pk, _ in claims], [o for o, _ in outcomes]
+            while True:
+                try:
+                    claimed = await self.ask(lambda group=group: write_group(*group))
+                    break
+                except OperationalError:
+                    await asyncio.sleep(AGAIN)
+            for pk, claim in claims:
+                _answer(claim, claimed.get(pk))
+            for _, finish in outcomes:
+                _answer(finish, None)
+
+
+def _answer(future: "asyncio.Future[Any]", value: Any) -> None:
+    if not future.done():
+        future.set_result(value)
+
+
+def write_group(claims: Sequence[int], outcomes: Sequence[Outcome]) -> dict[int, Step]:
+    """Write a group in one transaction. Returns the steps that were claimed, by their keys."""
+    with WRITER.turn(), transaction.atomic():
+        if outcomes:
+            _finish(outcomes)
+        claimed = _claim(claims) if claims else {}
+    if outcomes:
+        wake.wake(wake.PAGES)
+    return claimed
+
+
+def _claim(pks: Sequence[int]) -> dict[int, Step]:
+    found = Step.objects.filter(pk__in=pks, status=Step.Status.DUE)
+    claimed = {step.pk: step for step in found}
+    storage.claim_steps(list(claimed))
+    for step in claimed.values():
+        step.status, step.attempts = Step.Status.SENDING, step.attempts + 1
+    return claimed
+
+
+def _finish(outcomes: Sequence[Outcome]) -> None:
+    steps = Step.objects.in_bulk([o.pk for o in outcomes])
+    feed = []
+    for outcome in outcomes:
+        step = steps[outcome.pk]
+        _note(step, outcome)
+        data = storage.dumps({"run": step.run, "status": step.status})
+        feed.append((step.site, "step", step.run, None, data, outcome.at))
+        if step.status == Step.Status.EXPIRED and step.action not in SILENT:
+            record_act(step.site, "expired", outcome.at, run=step.run, action=step.action, answer=step.answer)
+    storage.settle_steps(steps.values())
+    storage.FEED.insert(feed)
+
+
+def _note(step: Step, outcome: Outcome) -> None:
+    """What becomes of a step: it is over, or tried again."""
+    step.answer = outcome.sent.answer[:500]
+    step.next_try = again_at(step, outcome.sent, outcome.at)
+    if step.next_try is not None:
+        step.status = Step.Status.DUE
+    else:
+        step.status, step.done_at = Step.Status(outcome.sent.outcome), outcome.at
+
+
+def again_at(step: Step, sent: Sent, now: int) -> int | None:
+    """When a step is tried again after an attempt, with a pause that grows; None when it is over."""
+    again = sent.outcome == "retry" or (sent.outcome == "unconfirmed" and step.delivery != Delivery.ONCE_ONLY)
+    again = again or (sent.outcome == "failed" and step.delivery == Delivery.RELEASE)
+    return now + min(LONGEST_PAUSE, FIRST_PAUSE * 2 ** min(max(0, step.attempts - 1), 8)) if again else None
+
+
+def after_a_crash(now: int) -> None:
+    """Steps that were being sent when we died: once-only ones are unconfirmed for ever, the rest go out again."""
+    Step.objects.filter(status=Step.Status.SENDING, delivery=Delivery.ONCE_ONLY).update(
+        status=Step.Status.UNCONFIRMED, done_at=now, answer="Dromikon stopped while sending; not sent again."
+    )
+    Step.objects.filter(status=Step.Status.SENDING).update(status=Step.Status.DUE, next_try=now)
+
+
+def _close_connection() -> None:
+    """The connection of the thread that asks."""
+    connection.close()
