@@ -16,3 +16,9 @@ def tell(site: str, topic: str, subject: str, at: int, data: dict[str, Any], gro
     """Tell pages that something changed. Call inside the transaction of the change."""
     wake.wake_on_commit(wake.PAGES)
     Feed.objects.create(site=site, topic=topic, subject=subject, at=at, data=data, groups=groups)
+
+
+def last_told() -> int:
+    """How far pages have been told. A page that is being made asks before it reads anything else: what is told from then
+    on it may not show yet."""
+    return Feed.objects.order_by("-id").values_list("id", flat=True).first() or 0

@@ -18,6 +18,8 @@ from dromikon.demo import load, quillmere
 from dromikon.standins.run import ports
 
 PARTS = ("standins", "engine", "intake", "web")
+#: Scenery is drawn by one core, and the others are free for whoever looks.
+ENVIRONMENT = {"OPENBLAS_NUM_THREADS": "1"}
 #: A part that ran shorter than this before it fell is given a pause before its next start, in seconds.
 SHORT_LIFE, PAUSE = 5.0, 2.0
 
@@ -33,7 +35,8 @@ class Part:
 
     def start(self) -> None:
         # A session of its own, so that Ctrl-C reaches only the supervisor, which then stops the parts in order.
-        self.process = subprocess.Popen([sys.executable, "-m", "dromikon", self.name], start_new_session=True)
+        command = [sys.executable, "-m", "dromikon", self.name]
+        self.process = subprocess.Popen(command, start_new_session=True, env=ENVIRONMENT | os.environ)
         self.started = time.monotonic()
 
     def stop(self) -> None:
@@ -51,20 +54,35 @@ def run() -> int:
     for what, port in where.items():
         start.check_port(config.host() if what in ("the pages", "intake") else "127.0.0.1", port, what)
     call_command("migrate", verbosity=0)
-    load.load(_say)
-    load.set_demo_token(os.environ.get("DROMIKON_DEMO_TOKEN", ""))
     # The stand-ins all answer on this machine.
     os.environ.setdefault("DROMIKON_OUTGOING", "localhost")
     os.environ.setdefault("DROMIKON_TEXT_GATEWAY", f"http://127.0.0.1:{ports(config.standins_port())['control']}/texts")
     stop = threading.Event()
     for sign in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(sign, lambda *_: stop.set())
+        signal.signal(sign, signal.default_int_handler)
     parts = [Part(name) for name in PARTS]
-    parts[0].start()
-    _until_answered(ports(config.standins_port()).values())
-    for part in parts[1:]:
-        part.start()
-    _welcome()
+    try:
+        # The stand-ins draw what their cameras see while the past is lived.
+        parts[0].start()
+        load.load(_say)
+        load.set_demo_token(os.environ.get("DROMIKON_DEMO_TOKEN", ""))
+        _until_answered(ports(config.standins_port()).values())
+        for part in parts[1:]:
+            part.start()
+        for sign in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(sign, lambda *_: stop.set())
+        _welcome()
+        _until_stopped(parts, stop)
+    finally:
+        _say("Stopping …")
+        for part in reversed(parts):
+            part.stop()
+        for part in parts:
+            _wait_for(part)
+    return 0
+
+
+def _until_stopped(parts: list[Part], stop: threading.Event) -> None:
     while not stop.wait(0.3):
         for part in parts:
             if part.fallen() == start.NO_USE:
@@ -72,12 +90,6 @@ def run() -> int:
                 stop.set()
             else:
                 _look_after(part)
-    _say("Stopping …")
-    for part in reversed(parts):
-        part.stop()
-    for part in parts:
-        _wait_for(part)
-    return 0
 
 
 def _until_answered(where: Iterable[int], seconds: float = 10.0) -> None:

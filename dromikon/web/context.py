@@ -32,6 +32,7 @@ def frame(request: HttpRequest) -> dict[str, Any]:
         "page": page,
         "my_sites": [a.site for a in mine],
         "theme": theme if theme in ("day", "night") else "auto",
+        "told": getattr(request, "told", ""),
         "may_audit": any(a.may(May.SEE_AUDIT) for a in mine),
         "may_build": any(a.may(May.EDIT_RULES) for a in mine),
     }

@@ -1,7 +1,7 @@
 """The hub: one connection reads new feed rows when somebody has committed some, and fans them out to streams.
 
-It is woken by a datagram, and looks by itself a few times a second. `PRAGMA data_version` costs microseconds; the connection never keeps a cursor open, or it would see nothing new and the
-write-ahead log would grow.
+It is woken by a datagram, and looks by itself a few times a second. `PRAGMA data_version` costs microseconds; the
+connection never keeps a cursor open, or it would see nothing new and the write-ahead log would grow.
 """
 
 import asyncio
@@ -61,13 +61,16 @@ class Hub:
 
     listeners: set["asyncio.Queue[Message]"] = field(default_factory=set)
     last: int = 0
-    _begun: bool = False
+    #: Set once `last` is known: what is committed from then on reaches every queue.
+    begun: asyncio.Event = field(default_factory=asyncio.Event)
     _task: asyncio.Task[None] | None = None
     _loop: asyncio.AbstractEventLoop | None = None
 
     def join(self) -> "asyncio.Queue[Message]":
         loop = asyncio.get_running_loop()
         if self._task is None or self._task.done() or self._loop is not loop:
+            if self._loop is not loop:
+                self.begun = asyncio.Event()
             self._loop, self._task = loop, loop.create_task(self._watch())
             self.listeners.clear()
         queue: asyncio.Queue[Message] = asyncio.Queue(maxsize=2000)
@@ -98,8 +101,9 @@ class Hub:
 
     async def _read_on(self, reader: "Reader", woken: asyncio.Event) -> None:
         loop, pulse_at = asyncio.get_running_loop(), 0.0
-        if not self._begun:
-            self.last, self._begun = await asyncio.to_thread(reader.newest), True
+        if not self.begun.is_set():
+            self.last = await asyncio.to_thread(reader.newest)
+            self.begun.set()
         while True:
             woken.clear()
             for message in await asyncio.to_thread(reader.after, self.last):
@@ -192,8 +196,9 @@ def pulses(connection: sqlite3.Connection) -> dict[str, dict[str, Any]]:
 async def stream(found: Access, last_id: int | None) -> AsyncIterator[str]:
     """Server-sent events for one person at one site. Site, role and recipient are checked for each message."""
     queue = hub.join()
-    sent = hub.last
     try:
+        await hub.begun.wait()
+        sent = hub.last
         yield "retry: 1500\n\n"
         if last_id is not None:
             missed = await sync_to_async(_missed)(last_id)

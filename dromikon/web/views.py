@@ -15,6 +15,7 @@ from dromikon.core import reading
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.sentence import sentence
 from dromikon.daybook.models import EnginePosition
+from dromikon.daybook.services import last_told
 from dromikon.people.access import Access, access, all_access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
@@ -34,6 +35,7 @@ def site_view(what: May = May.LOOK) -> Callable[[View], View]:
         @login_required
         @wraps(view)
         def wrapped(request: HttpRequest, site_id: str, *args: Any, **kwargs: Any) -> HttpResponse:
+            request.told = last_told()  # type: ignore[attr-defined]
             return view(request, access(request.user, site_id, what), *args, **kwargs)
 
         return wrapped
@@ -77,7 +79,8 @@ async def feed(request: HttpRequest, site_id: str) -> HttpResponse:
     if not person.is_authenticated:
         return HttpResponse("log in first", status=401)
     found = await sync_to_async(access)(person, site_id)
-    last = request.headers.get("last-event-id", "")
+    # Whoever comes back says where they were; a page that has just been made, how far it knows.
+    last = request.headers.get("last-event-id") or request.GET.get("after")
     response = StreamingHttpResponse(stream(found, reading.whole_or_none(last)), content_type="text/event-stream")
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"

@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+import re
 
 import pytest
 from asgiref.sync import sync_to_async
@@ -12,6 +13,7 @@ from dromikon.daybook.services import tell
 from dromikon.people.access import access
 from dromikon.people.models import Membership, Person
 from dromikon.web import hub as module
+from dromikon.web import views
 from dromikon.web.hub import Hub, stream
 from tests.conftest import GARDENS, NURSERY
 
@@ -137,3 +139,28 @@ async def test_steps_that_expired_are_a_figure_of_the_pulse(garden, fresh_hub):
         )
     got = await collect("opal", seconds=1.3, pulses=True)
     assert got[-1]["data"]["expired"] == 1
+
+
+async def test_a_page_is_told_what_happened_since_it_was_made(garden, fresh_hub, client):
+    await sync_to_async(lambda: say("before"))()
+    await sync_to_async(lambda: client.force_login(Person.objects.get(username="opal")))()
+    page = (await sync_to_async(lambda: client.get(f"/s/{GARDENS}/desk"))()).content.decode()
+    place = int(re.search(r'data-told="(\d+)"', page)[1])
+    await sync_to_async(lambda: say("meanwhile"))()
+    got = await collect("opal", after=place, act=lambda: say("now"))
+    assert [m["topic"] for m in got] == ["meanwhile", "now"]
+
+
+async def test_the_stream_begins_where_its_page_asks_and_where_a_lost_one_left_off(garden, monkeypatch, async_client):
+    asked = []
+
+    async def notes(found, last_id):
+        asked.append(last_id)
+        yield ""
+
+    monkeypatch.setattr(views, "stream", notes)
+    await sync_to_async(lambda: async_client.force_login(Person.objects.get(username="opal")))()
+    for headers in ({}, {"last-event-id": "9"}):
+        answer = await async_client.get(f"/s/{GARDENS}/feed?after=7", headers=headers)
+        [_ async for _ in answer.streaming_content]
+    assert asked == [7, 9]

@@ -1,32 +1,44 @@
 // One event stream for all tabs of a browser: HTTP/1.1 allows six connections to a host, and pages need them.
 "use strict";
 
-const sites = new Map(); // site -> { stream, ports }
+// How many messages are kept for tabs that join later; their pages were made a moment before.
+const KEPT = 500;
+const sites = new Map(); // site -> { stream, ports, first, recent, pulse }
 
 onconnect = (connection) => {
   const port = connection.ports[0];
   port.onmessage = (message) => {
-    if (message.data.listen) join(message.data.listen, message.data.url, port);
+    if (message.data.listen) join(message.data.listen, message.data.url, message.data.after, port);
     if (message.data.leave) leave(message.data.leave, port);
   };
   port.start();
 };
 
-function join(site, url, port) {
-  let known = sites.get(site);
-  if (!known) {
-    known = { stream: new EventSource(url), ports: new Set(), last: null };
-    known.stream.onmessage = (m) => {
-      const message = JSON.parse(m.data);
-      if (message.topic === "pulse") known.last = message;
-      for (const p of known.ports) p.postMessage({ site, message });
-    };
-    // The browser comes back by itself and says where it left off; a refusal (logged out) ends it.
-    known.stream.onerror = () => { if (known.stream.readyState === 2) { sites.delete(site); } };
-    sites.set(site, known);
-  }
+function join(site, url, after, port) {
+  const known = sites.get(site) || open(site, url, after);
   known.ports.add(port);
-  if (known.last) port.postMessage({ site, message: known.last });
+  if (known.pulse) port.postMessage({ site, message: known.pulse });
+  if (after < known.first) port.postMessage({ site, place: known.first, message: { topic: "reload", subject: "", data: {} } });
+  else for (const told of known.recent) if (told.place > after) port.postMessage({ site, ...told });
+}
+
+/** A stream that begins behind `after`: what the first page knows already. */
+function open(site, url, after) {
+  const known = { stream: new EventSource(`${url}?after=${after}`), ports: new Set(), first: after, recent: [], pulse: null };
+  known.stream.onmessage = (m) => hear(site, known, Number(m.lastEventId || 0), JSON.parse(m.data));
+  // The browser comes back by itself and says where it left off; a refusal (logged out) ends it.
+  known.stream.onerror = () => { if (known.stream.readyState === 2) sites.delete(site); };
+  sites.set(site, known);
+  return known;
+}
+
+function hear(site, known, place, message) {
+  if (message.topic === "pulse") known.pulse = message;
+  else {
+    known.recent.push({ place, message });
+    if (known.recent.length > KEPT) known.first = known.recent.shift().place;
+  }
+  for (const port of known.ports) port.postMessage({ site, place, message });
 }
 
 function leave(site, port) {

@@ -31,18 +31,25 @@
   function deliver(message) {
     for (const topic of [message.topic, "*"]) for (const listener of listeners.get(topic) || []) listener(message);
   }
+  /** Begins where the page was made, so that nothing falls between its making and its listening. */
   function listen() {
     if (!site()) return;
     const url = `/s/${site()}/feed`;
+    let told = Number(document.body.dataset.told || 0);
     if (window.SharedWorker) {
       const worker = new SharedWorker(document.body.dataset.worker, { name: "dromikon-feed" });
-      worker.port.onmessage = (m) => { if (m.data.site === site()) deliver(m.data.message); };
+      worker.port.onmessage = (m) => {
+        if (m.data.site !== site()) return;
+        told = Math.max(told, m.data.place || 0);
+        deliver(m.data.message);
+      };
       worker.port.start();
-      worker.port.postMessage({ listen: site(), url });
+      const join = () => worker.port.postMessage({ listen: site(), url, after: told });
+      join();
       window.addEventListener("pagehide", () => worker.port.postMessage({ leave: site() }));
-      window.addEventListener("pageshow", (e) => { if (e.persisted) worker.port.postMessage({ listen: site(), url }); });
+      window.addEventListener("pageshow", (e) => { if (e.persisted) join(); });
     } else {
-      const stream = new EventSource(url);
+      const stream = new EventSource(`${url}?after=${told}`);
       stream.onmessage = (m) => deliver(JSON.parse(m.data));
     }
   }
