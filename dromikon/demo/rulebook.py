@@ -806,7 +806,7 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
             "response": [
                 _alarm(
                     "high",
-                    "“{by_rule}”: {step} was not sent",
+                    "{by_rule}: {step} was not sent",
                     "1. Do by hand what it should have done.\n2. Look in the Daybook for the reason.",
                 )
             ],

@@ -4,6 +4,7 @@ import json
 
 import pytest
 
+from dromikon.core.kinds import CLOCK, KINDS
 from dromikon.core.rules.actions import ACTIONS
 from dromikon.core.rules.causes import CAUSES
 from dromikon.core.rules.checks import check
@@ -125,6 +126,21 @@ def test_the_preview_reads_plans_and_checks(post):
     assert content["problems"] == [] and content["findings"] == []
     assert "Gate line" in content["sentence"] and 'data-part="cause"' in content["sentence"]
     assert {b["style"] for b in content["plan"]["bars"]} == {"quiet", "alarm"}
+
+
+def test_every_rule_of_the_demo_and_every_kind_everywhere_can_be_previewed(post):
+    documents = [document for _, site, document in rulebook.RULES if site == GARDENS]
+    documents += [
+        {
+            **DOCUMENT,
+            "cause": {"cause": "event", "kind": kind.name, "phase": kind.phases[0], "where": {"everywhere": True}},
+        }
+        for kind in KINDS
+        if kind.name != CLOCK
+    ]
+    answers = [post("preview", document) for document in documents]
+    assert [a.status_code for a in answers] == [200] * len(documents)
+    assert [a.json()["problems"] for a in answers] == [[]] * len(documents)
 
 
 def test_the_preview_says_what_is_wrong_and_where(post):

@@ -1,6 +1,7 @@
 """Every rule reads as one sentence, made from the document alone."""
 
 from dromikon.core.facts import Facts
+from dromikon.core.kinds import KINDS
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.parts import Phrase, listed, seconds
 
@@ -46,7 +47,9 @@ def _hold_off(document: RuleDocument) -> list[Phrase]:
     part = document.hold_off
     if part is None:
         return []
-    per = part.field if part.per == "field" else part.per
+    kind = KINDS[document.cause.event_kind()]
+    field = kind.field(part.field) if part.per == "field" else None
+    per = field.label if field else part.per
     rest = {"ignore": "", "join": ", repeats joined to the open alarm", "sum": ", the rest summed up in one line"}
     if part.most > 1:
         return [

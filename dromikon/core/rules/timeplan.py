@@ -31,7 +31,8 @@ class TimePlan:
 
 def detector_wait(document: RuleDocument, facts: Facts) -> float:
     """The longest time any chosen detector watches before it reports, in seconds."""
-    points = {p for _, p in document.cause.triggers(facts)}
+    # What concerns the site as a whole comes from no point.
+    points = {p for _, p in document.cause.triggers(facts) if p}
     return max((facts.point_by_id[p].waits for p in points), default=0.0)
 
 

@@ -43,10 +43,11 @@ class EventCause(Cause):
         return FIRES if event.phase is self.phase else None
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        says = KINDS[self.kind].says
-        if self.phase is Phase.END:
-            says = "no longer " + says
-        return [*self.where.phrases(facts, "cause"), Phrase(" "), Phrase(says, "cause")]
+        kind = KINDS[self.kind]
+        says = "no longer " + kind.says if self.phase is Phase.END else kind.says
+        whole_site = kind.of_site and self.where.everywhere and not self.where.but
+        where = [Phrase("the site", "cause")] if whole_site else self.where.phrases(facts, "cause")
+        return [*where, Phrase(" "), Phrase(says, "cause")]
 
     def event_kind(self) -> str:
         return self.kind

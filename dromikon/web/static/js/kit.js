@@ -74,7 +74,8 @@
     if (s < 60) return `${Math.floor(s)} s ago`;
     if (s < 3600) return `${Math.floor(s / 60)} min ago`;
     if (s < 6 * 3600) return `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min ago`;
-    return wall(at, s > 20 * 3600, false);
+    const [today, then] = [wall(Date.now(), true, false), wall(at, true, false)].map((w) => w.split(",")[0]);
+    return wall(at, s > 86400 || today !== then, false);
   }
   function refreshTimes(root = document) {
     for (const t of root.querySelectorAll("time[data-style=relative]")) t.textContent = relative(Number(t.dataset.at));
