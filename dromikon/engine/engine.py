@@ -24,6 +24,7 @@ from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.outcome import Joined, Outcome, StepOrder
 from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
 from dromikon.core.rules.upgrade import upgraded
+from dromikon.database import writer
 from dromikon.daybook import storage
 from dromikon.daybook.models import Act, Checkpoint, EnginePosition, EvaluatorRow, Feed, Journal, Run, Step
 from dromikon.daybook.services import record_act
@@ -31,7 +32,6 @@ from dromikon.desk.models import Alarm
 from dromikon.engine.book import Book
 from dromikon.engine.effects import EFFECTS, FollowingEffect, InsideEffect
 from dromikon.engine.ingest import Catalogue, Directory, Draft, Health, Ingested, NotClaimed, ingest
-from dromikon.engine.writer import WRITER
 from dromikon.intake import inbox
 from dromikon.sites.facts import facts_from_json, facts_of, facts_to_json
 from dromikon.sites.models import Site
@@ -152,7 +152,7 @@ class Engine:
     # -- one transaction -----------------------------------------------------------------------------------------------
 
     def _work_off(self, stored: list[inbox.Stored], acts: list[Act]) -> None:
-        with WRITER.turn(), transaction.atomic():
+        with writer.turn(), transaction.atomic():
             before = (self.inbox_position, self.act_position, self.seq)
             book = Book(self.clock())
             for act in acts:

@@ -15,11 +15,11 @@ from django.db import OperationalError, connection, transaction
 
 from dromikon import wake
 from dromikon.core.rules.actions.base import Delivery
+from dromikon.database import writer
 from dromikon.daybook import storage
 from dromikon.daybook.models import Step
 from dromikon.daybook.services import record_act
 from dromikon.engine.effects.base import Sent
-from dromikon.engine.writer import WRITER
 
 T = TypeVar("T")
 FIRST_PAUSE, LONGEST_PAUSE = 1_000, 60_000
@@ -109,7 +109,7 @@ def _answer(future: "asyncio.Future[Any]", value: Any) -> None:
 
 def write_group(claims: Sequence[int], outcomes: Sequence[Outcome]) -> dict[int, Step]:
     """Write a group in one transaction. Returns the steps that were claimed, by their keys."""
-    with WRITER.turn(), transaction.atomic():
+    with writer.turn(), transaction.atomic():
         if outcomes:
             _finish(outcomes)
         claimed = _claim(claims) if claims else {}
