@@ -9,10 +9,11 @@ import sqlite3
 from collections.abc import Callable, Iterable, Sequence
 from functools import cached_property
 from operator import attrgetter
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.db import connection, models
 
+from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import (
     Act,
     EnginePosition,
@@ -36,6 +37,10 @@ def dumps(value: Any) -> str | None:
 
 # Names of tables and columns come from the models, values are bound: nothing here is put together from outside.
 # ruff: noqa: S608
+
+
+#: What makes a field's value of what the database gives.
+_READ: dict[type[Any], Callable[[Any], Any]] = {models.JSONField: json.loads, models.BooleanField: bool}
 
 
 class Table:
@@ -68,6 +73,24 @@ class Table:
             return found
 
         return row
+
+    @cached_property
+    def _columns(self) -> tuple[tuple[str, Callable[[Any], Any] | None], ...]:
+        """Each column with what makes its value of what the database gives; None when it is that already."""
+        return tuple((f.attname, _READ.get(type(f))) for f in self.model._meta.concrete_fields)
+
+    def returning(self, sql: str, values: Row) -> list[Any]:
+        """Rows that a statement touches, as instances."""
+        names = [name for name, _ in self._columns]
+        wanted = ", ".join(f'"{name}"' for name in names)
+        rows = query(f"{sql} RETURNING {wanted}", values)
+        return [self.model.from_db(None, names, self._read(row)) for row in rows]
+
+    def _read(self, row: Row) -> list[Any]:
+        return [
+            value if made is None or value is None else made(value)
+            for (_, made), value in zip(self._columns, row, strict=True)
+        ]
 
     def insert(self, rows: Iterable[Row]) -> None:
         """Write rows."""
@@ -126,13 +149,48 @@ def move_position(before: tuple[int, int, int], after: tuple[int, int, int, int,
         return _bare().execute(sql, (*after, *before)).rowcount == 1
 
 
-def claim_steps(pks: Sequence[int]) -> None:
-    """Mark steps as being sent, those that still wait."""
+def claim_steps(pks: Sequence[int]) -> list[Step]:
+    """Mark steps as being sent, those that still wait. Returns them."""
     sql = (
         f'UPDATE "{Step._meta.db_table}" SET "status" = \'sending\', "attempts" = "attempts" + 1 '
-        'WHERE "id" = ? AND "status" = \'due\''
+        f'WHERE "id" IN ({", ".join("?" * len(pks))}) AND "status" = \'due\''
     )
-    execute_many(sql, [(pk,) for pk in pks])
+    return STEPS.returning(sql, pks)
+
+
+class WaitingRow(NamedTuple):
+    """What a deliverer must know of a step before its turn comes."""
+
+    id: int
+    lane: str
+    due: int
+    next_try: int | None
+    expires: int | None
+    attempts: int
+    delivery: str
+    action: str
+
+
+_WAITING = (
+    f'SELECT {", ".join(WaitingRow._fields)} FROM "{Step._meta.db_table}" '
+    f"WHERE \"status\" = 'due' AND \"delivery\" <> '{Delivery.INSIDE}'"
+)
+
+
+def waiting_steps(after: int, most: int) -> tuple[list[WaitingRow], int]:
+    """The outbox behind a key, in the order of keys; and the key of the last row that was looked at. Rows are made one
+    transaction after another, so keys grow."""
+    newest = int(query(f'SELECT COALESCE(MAX("id"), 0) FROM "{Step._meta.db_table}"')[0][0])
+    if newest <= after:
+        return [], after
+    rows = query(f'{_WAITING} AND "id" > ? AND "id" <= ? ORDER BY "id" LIMIT ?', (after, newest, most))
+    found = [WaitingRow(*row) for row in rows]
+    return found, found[-1].id if len(found) == most else newest
+
+
+def waiting_in_lane(lane: str, most: int) -> list[WaitingRow]:
+    """What waits in one lane, the first first."""
+    return [WaitingRow(*row) for row in query(f'{_WAITING} AND "lane" = ? ORDER BY "due", "id" LIMIT ?', (lane, most))]
 
 
 def settle_steps(steps: Iterable[Step]) -> None:

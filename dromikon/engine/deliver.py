@@ -8,13 +8,14 @@ import asyncio
 import contextlib
 import logging
 from collections.abc import Callable, Coroutine
+from dataclasses import replace
 from typing import Any
 
 from django.db import OperationalError
-from django.db.models import Max
 
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import Step
+from dromikon.daybook.storage import WaitingRow, waiting_in_lane, waiting_steps
 from dromikon.engine.effects import EFFECTS, OutsideEffect
 from dromikon.engine.effects.base import Sent
 from dromikon.engine.lanes import Lane, Waiting
@@ -93,23 +94,23 @@ class Deliverers:
     # -- reading -------------------------------------------------------------------------------------------------------
 
     async def _read(self) -> None:
-        newest = await self.ledger.ask(newest_row)
-        while self._read_up_to < newest:
-            rows = await self.ledger.ask(lambda: new_rows(self._read_up_to, newest))
+        more = True
+        while more:
+            # Most rows are carried out inside: what has been looked at is not looked at again.
+            rows, self._read_up_to = await self.ledger.ask(lambda: waiting_steps(self._read_up_to, PORTION))
             for step in rows:
                 self._take_in(step)
-            # Most rows are carried out inside: what has been looked at is not looked at again.
-            self._read_up_to = rows[-1].pk if len(rows) == PORTION else newest
+            more = len(rows) == PORTION
         for name in list(self._unread):
             if not self._lanes[name] and not self._lanes[name].busy:
                 self._unread.discard(name)
-                rows = await self.ledger.ask(lambda name=name: rows_of_lane(name))
+                rows = await self.ledger.ask(lambda name=name: waiting_in_lane(name, MOST_IN_LANE))
                 for step in rows:
                     self._take_in(step)
                 if len(rows) == MOST_IN_LANE:
                     self._unread.add(name)
 
-    def _take_in(self, row: Step) -> None:
+    def _take_in(self, row: WaitingRow) -> None:
         lane = self._lanes.get(row.lane)
         if lane is None:
             effect = EFFECTS[row.action]
@@ -140,7 +141,8 @@ class Deliverers:
     async def _close(self, lane: Lane, step: Waiting) -> None:
         log.warning("step %d expired unsent in lane %s", step.pk, step.lane)
         try:
-            await self.ledger.finish(Outcome(step.pk, Sent("expired", EXPIRED), self.clock()))
+            row = await self.ledger.ask(lambda: Step.objects.get(pk=step.pk))
+            await self.ledger.finish(Outcome(row, Sent("expired", EXPIRED), self.clock()))
         finally:
             lane.done(self.clock(), 0, answered=False)
             self._start(lane)
@@ -153,9 +155,9 @@ class Deliverers:
             lane.done(self.clock(), 0, answered=False)
             raise
         now = self.clock()
-        written = self.ledger.finish(Outcome(step.pk, sent, now)) if sent is not None else None
+        written = self.ledger.finish(Outcome(row, sent, now)) if row is not None and sent is not None else None
         if row is not None and sent is not None and (again := again_at(row, sent, now)) is not None:
-            lane.add(Waiting(row.pk, row.lane, row.due, again, _expires(row), row.attempts))
+            lane.add(replace(step, next_try=again, attempts=row.attempts))
         lane.done(now, round(gap * 1000), answered=sent is not None and sent.outcome in ("done", "failed"))
         # The next of this lane goes out while the outcome is being written; nobody waits for the next look.
         self._start(lane)
@@ -185,30 +187,6 @@ class Deliverers:
         return min(LOOK, max(0.001, (min(moments, default=now + 60_000) - now) / 1000))
 
 
-def _waiting(row: Step) -> Waiting:
-    return Waiting(row.pk, row.lane, row.due, row.next_try or row.due, _expires(row), row.attempts)
-
-
-def _expires(row: Step) -> int | None:
-    return None if row.delivery == Delivery.RELEASE else row.expires
-
-
-_LIGHT = ("pk", "lane", "due", "next_try", "expires", "attempts", "delivery", "action")
-
-
-def newest_row() -> int:
-    """The key of the newest step. Rows are made one transaction after another, so keys grow."""
-    return Step.objects.aggregate(newest=Max("pk"))["newest"] or 0
-
-
-def new_rows(after: int, until: int) -> list[Step]:
-    """The outbox between two keys, in the order of keys."""
-    waiting = Step.objects.filter(pk__gt=after, pk__lte=until, status=Step.Status.DUE)
-    rows = waiting.exclude(delivery=Delivery.INSIDE)
-    return list(rows.only(*_LIGHT).order_by("pk")[:PORTION])
-
-
-def rows_of_lane(lane: str) -> list[Step]:
-    """What waits in one lane, the first first."""
-    rows = Step.objects.filter(lane=lane, status=Step.Status.DUE).exclude(delivery=Delivery.INSIDE)
-    return list(rows.only(*_LIGHT).order_by("due", "pk")[:MOST_IN_LANE])
+def _waiting(row: WaitingRow) -> Waiting:
+    expires = None if row.delivery == Delivery.RELEASE else row.expires
+    return Waiting(row.id, row.lane, row.due, row.next_try or row.due, expires, row.attempts)

@@ -10,6 +10,7 @@ import time
 from typing import IO
 
 import django
+import uvloop
 
 from dromikon import start
 
@@ -69,7 +70,7 @@ def main() -> int:
     django.setup()
     lock = after_the_last()
     try:
-        asyncio.run(deliver(sys.stdin.fileno()))
+        uvloop.run(deliver(sys.stdin.fileno()))
     finally:
         lock.close()
     return 0

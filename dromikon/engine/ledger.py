@@ -35,7 +35,7 @@ SILENT = ("evidence",)
 class Outcome:
     """How one delivery ended."""
 
-    pk: int
+    step: Step
     sent: Sent
     at: int
 
@@ -119,25 +119,19 @@ def write_group(claims: Sequence[int], outcomes: Sequence[Outcome]) -> dict[int,
 
 
 def _claim(pks: Sequence[int]) -> dict[int, Step]:
-    found = Step.objects.filter(pk__in=pks, status=Step.Status.DUE)
-    claimed = {step.pk: step for step in found}
-    storage.claim_steps(list(claimed))
-    for step in claimed.values():
-        step.status, step.attempts = Step.Status.SENDING, step.attempts + 1
-    return claimed
+    return {step.pk: step for step in storage.claim_steps(pks)}
 
 
 def _finish(outcomes: Sequence[Outcome]) -> None:
-    steps = Step.objects.in_bulk([o.pk for o in outcomes])
     feed = []
     for outcome in outcomes:
-        step = steps[outcome.pk]
+        step = outcome.step
         _note(step, outcome)
         data = storage.dumps({"run": step.run, "status": step.status})
         feed.append((step.site, "step", step.run, None, data, outcome.at))
         if step.status == Step.Status.EXPIRED and step.action not in SILENT:
             record_act(step.site, "expired", outcome.at, run=step.run, action=step.action, answer=step.answer)
-    storage.settle_steps(steps.values())
+    storage.settle_steps(outcome.step for outcome in outcomes)
     storage.FEED.insert(feed)
 
 

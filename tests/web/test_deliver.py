@@ -16,9 +16,10 @@ from dromikon import config
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import Act, Event, Step
+from dromikon.daybook.storage import waiting_steps
 from dromikon.desk.models import Alarm, Evidence
 from dromikon.engine import effects
-from dromikon.engine.deliver import Deliverers, new_rows, newest_row
+from dromikon.engine.deliver import Deliverers
 from dromikon.engine.effects.base import OutsideEffect, Sent
 from dromikon.engine.effects.relay import release_is_needless
 from dromikon.engine.ledger import Outcome, after_a_crash, write_group
@@ -76,8 +77,8 @@ async def work(clock=now_ms):
     await deliverers.close()
 
 
-def finish(pk, sent, now):
-    write_group([], [Outcome(pk, sent, now)])
+def finish(one, sent, now):
+    write_group([], [Outcome(one, sent, now)])
 
 
 async def status(one):
@@ -152,7 +153,9 @@ def test_after_a_crash_once_only_is_unconfirmed_and_the_rest_goes_out_again():
         step(Delivery.RELEASE, run="3.0", release=True, expires=None),
     )
     for one in (once, repeat, release):
-        assert write_group([one.pk], []) and not write_group([one.pk], []), "claimed once"
+        claimed = write_group([one.pk], [])[one.pk]
+        assert (claimed.status, claimed.attempts, claimed.payload) == ("sending", 1, one.payload)
+        assert claimed.release is one.release and not write_group([one.pk], []), "claimed once"
     after_a_crash(now_ms())
     found = dict(Step.objects.values_list("run", "status"))
     assert found == {"1.0": "unconfirmed", "2.0": "due", "3.0": "due"}
@@ -160,19 +163,19 @@ def test_after_a_crash_once_only_is_unconfirmed_and_the_rest_goes_out_again():
 
 def test_only_the_last_holder_releases():
     for run in ("1.0", "2.0"):
-        finish(step(run=run).pk, Sent("done"), now_ms())
+        finish(step(run=run), Sent("done"), now_ms())
     first, last = (step(Delivery.RELEASE, run=run, release=True, expires=None) for run in ("1.0", "2.0"))
     assert "2.0 still holds" in release_is_needless(first)
-    finish(first.pk, Sent("done"), now_ms())
+    finish(first, Sent("done"), now_ms())
     assert release_is_needless(last) == ""
 
 
 def test_what_was_never_switched_on_need_not_be_released_but_an_unconfirmed_on_must():
     for status_, word in (("expired", "never"), ("unconfirmed", "")):
         Step.objects.all().delete()
-        finish(step().pk, Sent(status_), now_ms())
+        finish(step(), Sent(status_), now_ms())
         assert word in release_is_needless(step(Delivery.RELEASE, release=True, expires=None))
-    assert len(new_rows(0, newest_row())) == 1
+    assert len(waiting_steps(0, 10)[0]) == 1
 
 
 async def test_a_relay_of_the_stand_in_is_switched_and_released(garden, standins):
