@@ -20,7 +20,7 @@ from dromikon.engine.effects import EFFECTS, OutsideEffect
 from dromikon.engine.effects.base import Sent
 from dromikon.engine.lanes import Lane, Waiting
 from dromikon.engine.ledger import Ledger, Outcome, after_a_crash, again_at
-from dromikon.wire.outgoing import close_shared
+from dromikon.wire import calls
 
 log = logging.getLogger("dromikon.engine")
 
@@ -75,7 +75,7 @@ class Deliverers:
         if self._sending:
             await asyncio.wait(self._sending, timeout=2)
         await self.ledger.close()
-        await close_shared()
+        await calls.close()
 
     async def look(self) -> None:
         """Read what is new, close what has expired, and start what may go out."""

@@ -18,17 +18,13 @@ from http.cookiejar import DefaultCookiePolicy
 from ipaddress import IPv4Network, IPv6Network, ip_address, ip_network
 from typing import Any
 from urllib.parse import urlsplit
-from weakref import WeakKeyDictionary
 
 import httpcore
 import httpx
 
 LOCAL = ("127.0.0.0/8", "::1/128")
-#: Clients of hosts that are called again and again are kept, for so many hosts at most.
-MOST_HOSTS = 200
-#: An idle connection is kept for so long, in seconds. Each call looks at all that its host has open.
+#: An idle connection is kept for so long, in seconds. Each request looks at all that its client has open.
 IDLE = 5.0
-_clients: "WeakKeyDictionary[asyncio.AbstractEventLoop, dict[str, httpx.AsyncClient]]" = WeakKeyDictionary()
 
 
 class NotAllowed(Exception):
@@ -143,7 +139,7 @@ class GatedBackend(httpcore.AsyncNetworkBackend):
 
 
 @lru_cache(maxsize=1)
-def _tls() -> ssl.SSLContext:
+def tls() -> ssl.SSLContext:
     """Made once: reading the certificates of all authorities takes a tenth of a second."""
     return ssl.create_default_context()
 
@@ -151,31 +147,12 @@ def _tls() -> ssl.SSLContext:
 def client(timeout: float = 10.0, **more: Any) -> httpx.AsyncClient:
     """An HTTP client whose connections pass the gate. It follows no redirects, keeps no cookies, and takes nothing from
     the environment. A connection that may not be made raises NotAllowed."""
-    transport = httpx.AsyncHTTPTransport(verify=_tls(), trust_env=False)
+    transport = httpx.AsyncHTTPTransport(verify=tls(), trust_env=False)
     # The transport has no argument for its network backend, its pool has.
     transport._pool = httpcore.AsyncConnectionPool(
-        ssl_context=_tls(), max_connections=None, max_keepalive_connections=100, keepalive_expiry=IDLE,
+        ssl_context=tls(), max_connections=None, max_keepalive_connections=100, keepalive_expiry=IDLE,
         network_backend=GatedBackend(),
     )  # fmt: skip
     made = httpx.AsyncClient(transport=transport, timeout=timeout, follow_redirects=False, trust_env=False, **more)
     made.cookies.jar.set_policy(DefaultCookiePolicy(allowed_domains=[]))
     return made
-
-
-def shared_client(url: str) -> httpx.AsyncClient:
-    """The running event loop's client for the host of an address, whose connections are kept for the next call there. One
-    for each host: a call looks through all connections of its client."""
-    known = _clients.setdefault(asyncio.get_running_loop(), {})
-    host = _host(url)
-    if host not in known:
-        if len(known) >= MOST_HOSTS:
-            # The one that was made first; what it still sends is seen through, its idle connections end by themselves.
-            known.pop(next(iter(known)))
-        known[host] = client(timeout=8)
-    return known[host]
-
-
-async def close_shared() -> None:
-    """Close the running loop's clients, at the end of its life."""
-    for known in _clients.pop(asyncio.get_running_loop(), {}).values():
-        await known.aclose()

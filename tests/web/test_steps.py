@@ -3,7 +3,6 @@
 import asyncio
 import hashlib
 
-import httpx
 import pytest
 from asgiref.sync import sync_to_async
 from starlette.applications import Starlette
@@ -25,6 +24,7 @@ from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.run import RECORDER_TOKEN
 from dromikon.standins.world.world import World
+from dromikon.wire import calls as wire_calls
 from tests.conftest import GARDENS, NURSERY
 from tests.web.test_deliver import step, work
 
@@ -123,8 +123,7 @@ async def test_a_call_goes_out_once_and_its_answer_is_kept(serve, answer, status
 
 
 async def test_a_call_without_an_answer_is_unconfirmed_and_never_repeated_unless_it_may_be(serve, monkeypatch):
-    whole = httpx.AsyncClient.__init__
-    monkeypatch.setattr(httpx.AsyncClient, "__init__", lambda self, **more: whole(self, **{**more, "timeout": 0.3}))
+    monkeypatch.setattr(wire_calls, "PATIENCE", 0.3)
     one, got = await calls(serve, Delivery.ONCE_ONLY, None)
     assert (one.status, len(got)) == ("unconfirmed", 1)
     one, got = await calls(serve, Delivery.REPEATABLE, None, 200)

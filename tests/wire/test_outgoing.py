@@ -1,11 +1,14 @@
 """The gate for outgoing connections: decided by address after resolution, for every client."""
 
+import socket
+import threading
+
 import pytest
 from starlette.applications import Starlette
 from starlette.responses import Response
 from starlette.routing import Route
 
-from dromikon.wire import outgoing
+from dromikon.wire import calls, outgoing
 from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.soap import DeviceError
 from dromikon.wire.outgoing import Gate, NotAllowed
@@ -51,7 +54,8 @@ def closed(serve, monkeypatch):
 
 
 async def test_every_client_passes_the_gate(closed):
-    for call in (outgoing.client().get(closed), outgoing.shared_client(closed).post(closed)):
+    named = closed.replace("127.0.0.1", "localhost")
+    for call in (outgoing.client().get(closed), calls.call("POST", closed), calls.call("POST", named)):
         with pytest.raises(NotAllowed, match="DROMIKON_OUTGOING"):
             await call
     with pytest.raises(DeviceError) as refused:
@@ -78,5 +82,65 @@ async def test_no_cookie_goes_from_one_call_into_the_next(serve):
 
     address = serve(Starlette(routes=[Route("/", answer)]))
     for _ in range(2):
-        await outgoing.shared_client(address).get(address)
+        assert (await calls.call("GET", address)).is_success
+    await calls.close()
     assert got == [{}, {}]
+
+
+@pytest.fixture
+def raw():
+    """A server that does with each connection what a test says; its port, and what it was sent."""
+    got, answers = [], []
+    listening = socket.create_server(("127.0.0.1", 0))
+
+    def work():
+        while True:
+            try:
+                connection, _ = listening.accept()
+            except OSError:
+                return
+            with connection:
+                while sent := connection.recv(65536):
+                    got.append(sent)
+                    connection.sendall(answers.pop(0) if answers else b"")
+                    if not answers:
+                        break
+
+    threading.Thread(target=work, daemon=True).start()
+    yield listening.getsockname()[1], got, answers
+    listening.shutdown(socket.SHUT_RDWR)
+    listening.close()
+
+
+@pytest.mark.parametrize("method", ["GET", "PUT", "DELETE", "POST"])
+async def test_a_call_that_breaks_off_is_not_made_again(raw, method):
+    port, got, answers = raw
+    answers += [b"HTTP/1.1 204 No Content\r\n\r\n", b""]
+    await calls.call(method, f"http://127.0.0.1:{port}/first")
+    with pytest.raises(calls.NoAnswer):
+        await calls.call(method, f"http://127.0.0.1:{port}/second")
+    await calls.close()
+    assert [g.split()[1] for g in got] == [b"/first", b"/second"], "over the kept connection, once"
+
+
+async def test_what_went_wrong_is_told_apart(raw, serve):
+    port, got, answers = raw
+    answers += [b"this is no HTTP\r\n\r\n"]
+    with pytest.raises(calls.NoAnswer):
+        await calls.call("GET", f"http://127.0.0.1:{port}/")
+    with pytest.raises(calls.NotSent):
+        await calls.call("GET", "http://127.0.0.1:9/")
+    for url in ("http://[::1/", "nowhere", "ftp://127.0.0.1/", "http://127.0.0.1:99999/"):
+        with pytest.raises(calls.NoAddress):
+            await calls.call("GET", url)
+    address = serve(
+        Starlette(
+            routes=[
+                Route("/moved", lambda r: Response(status_code=302, headers={"location": "/long"})),
+                Route("/long", lambda r: Response(b"x" * 5_000_000)),
+            ]
+        )
+    )
+    assert (await calls.call("GET", f"{address}/moved")).status == 302, "not followed"
+    assert (await calls.call("GET", f"{address}/long")).status == 200, "not read to its end"
+    await calls.close()

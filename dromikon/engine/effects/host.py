@@ -1,15 +1,15 @@
 """What effects that call a host over HTTP have in common: its lane, and how an answer is read."""
 
-from typing import Any, ClassVar
+from collections.abc import Mapping
+from typing import ClassVar
 from urllib.parse import urlsplit
-
-import httpx
 
 from dromikon import config
 from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.engine.effects.base import OutsideEffect, Sent
-from dromikon.wire.outgoing import NotAllowed, shared_client
+from dromikon.wire import calls
+from dromikon.wire.outgoing import NotAllowed
 
 _IN_ORDER = "one by one"
 
@@ -25,21 +25,23 @@ class HostEffect(OutsideEffect):
     def width(self, lane: str) -> int:
         return 1 if f" {_IN_ORDER} " in lane else config.calls_at_once()
 
-    async def call(self, method: str, url: str, *, again_when_busy: bool, **content: Any) -> Sent:
+    async def call(
+        self, method: str, url: str, body: str = "", headers: Mapping[str, str] | None = None, *, again_when_busy: bool
+    ) -> Sent:
         """One request. Not sent for certain: retry; sent without an answer: unconfirmed. With `again_when_busy`, an answer
         that says "later" (5xx, 408, 429) is tried again too."""
         host = urlsplit(url).hostname
         try:
-            answer = await shared_client(url).request(method, url, **content)
+            answer = await calls.call(method, url, body=body.encode() if body else None, headers=headers)
         except NotAllowed as error:
             return Sent("failed", str(error))
-        except (httpx.ConnectError, httpx.ConnectTimeout, httpx.PoolTimeout) as error:
-            return Sent("retry", f"{host} cannot be reached: {error or type(error).__name__}")
-        except httpx.InvalidURL as error:
+        except calls.NoAddress as error:
             return Sent("failed", f"The address cannot be called: {error}")
-        except httpx.HTTPError as error:
-            return Sent("unconfirmed", f"{host} did not answer: {error or type(error).__name__}")
-        said = f"{host} answered HTTP {answer.status_code}."
-        if again_when_busy and (answer.status_code >= 500 or answer.status_code in (408, 429)):
+        except calls.NotSent as error:
+            return Sent("retry", f"{host} cannot be reached: {error}")
+        except calls.NoAnswer as error:
+            return Sent("unconfirmed", f"{host} did not answer: {error}")
+        said = f"{host} answered HTTP {answer.status}."
+        if again_when_busy and (answer.status >= 500 or answer.status in (408, 429)):
             return Sent("retry", said)
         return Sent("done" if answer.is_success else "failed", said)

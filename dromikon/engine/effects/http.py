@@ -13,7 +13,7 @@ class HttpEffect(HostEffect):
         return await self.call(
             payload["method"],
             payload["url"],
+            body,
+            {"content-type": kind} if body else None,
             again_when_busy=False,
-            content=body.encode() if body else None,
-            headers={"content-type": kind} if body else None,
         )

@@ -3,6 +3,7 @@
 ``{"id": …, "to": "+44…", "text": …}``; a gateway that gets an id twice sends it once.
 """
 
+import json
 import os
 
 from dromikon.core.instants import Instant
@@ -11,6 +12,8 @@ from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import Sent
 from dromikon.engine.effects.host import HostEffect
 from dromikon.people.models import Person
+
+JSON = {"content-type": "application/json"}
 
 
 class TextEffect(HostEffect):
@@ -24,5 +27,5 @@ class TextEffect(HostEffect):
         gateway = os.environ.get("DROMIKON_TEXT_GATEWAY", "")
         if not gateway:
             return Sent("failed", "No text gateway is set up (DROMIKON_TEXT_GATEWAY).")
-        content = {"id": f"text-{step.pk}", "to": person.number, "text": step.payload["text"]}
-        return await self.call("POST", gateway, again_when_busy=True, json=content)
+        content = json.dumps({"id": f"text-{step.pk}", "to": person.number, "text": step.payload["text"]})
+        return await self.call("POST", gateway, content, JSON, again_when_busy=True)

@@ -29,7 +29,7 @@ class WebhookEffect(HostEffect):
             "webhook-timestamp": str(int(moment.timestamp())),
             "webhook-signature": " ".join(Webhook(s).sign(message_id, moment, body) for s in known),
         }
-        return await self.call("POST", step.payload["url"], again_when_busy=True, content=body, headers=headers)
+        return await self.call("POST", step.payload["url"], body, headers, again_when_busy=True)
 
 
 def cloud_event(step: Step, message_id: str) -> str:

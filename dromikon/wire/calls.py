@@ -1,0 +1,136 @@
+"""Calls to other systems: one request, one answer, many a second, through the gate for outgoing connections.
+
+Apart from the client that devices and recorders are spoken to with: that one costs ten times as much for each request,
+which a burst of steps cannot afford.
+"""
+
+import asyncio
+import socket
+from collections.abc import Mapping
+from dataclasses import dataclass
+from ipaddress import ip_address
+from weakref import WeakKeyDictionary
+
+import aiohttp
+from aiohttp.abc import AbstractResolver, ResolveResult
+from yarl import URL
+
+from dromikon.wire.outgoing import NotAllowed, gate, tls
+
+#: How long connecting, and then each wait for something of the answer, may take, in seconds.
+PATIENCE = 8.0
+#: How long one call may take with all its waits, in seconds.
+LONGEST = 60.0
+#: An idle connection is kept for so long, in seconds.
+IDLE = 5.0
+#: More of an answer than this is of no interest, in bytes; its connection is not kept.
+MOST_READ = 65_536
+_sessions: "WeakKeyDictionary[asyncio.AbstractEventLoop, aiohttp.ClientSession]" = WeakKeyDictionary()
+
+
+class NotSent(Exception):
+    """The request did not leave: the host could not be reached. It may be tried again."""
+
+
+class NoAnswer(Exception):
+    """The request may have arrived; no answer came, or half of one."""
+
+
+class NoAddress(Exception):
+    """What should be called is no address."""
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What came back."""
+
+    status: int
+
+    @property
+    def is_success(self) -> bool:
+        return 200 <= self.status < 300
+
+
+class GatedResolver(AbstractResolver):
+    """Finds the one address of a name that the gate lets through. Raises NotAllowed."""
+
+    async def resolve(
+        self, host: str, port: int = 0, family: socket.AddressFamily = socket.AF_UNSPEC
+    ) -> list[ResolveResult]:
+        loop = asyncio.get_running_loop()
+        try:
+            found = await loop.getaddrinfo(host, port, type=socket.SOCK_STREAM, family=family)
+        except (OSError, UnicodeError) as error:
+            gate().check_unresolved(host)
+            raise OSError(f"the name {host} leads nowhere") from error
+        address = gate().choose(host, [str(f[4][0]) for f in found])
+        numeric = socket.AI_NUMERICHOST | socket.AI_NUMERICSERV
+        return [
+            ResolveResult(hostname=host, host=address, port=port, family=f[0], proto=f[2], flags=numeric)
+            for f in found
+            if f[4][0] == address
+        ][:1]
+
+    async def close(self) -> None:
+        return
+
+
+async def call(method: str, url: str, *, body: bytes | None = None, headers: Mapping[str, str] | None = None) -> Answer:
+    """Make one call. Redirects are not followed, cookies not kept. Raises NotAllowed, NoAddress, NotSent or NoAnswer."""
+    try:
+        _check_numeric(URL(url).host or "")
+        async with _session().request(method, url, data=body, headers=headers, allow_redirects=False) as answer:
+            await answer.content.read(MOST_READ)
+            return Answer(answer.status)
+    except (aiohttp.InvalidURL, aiohttp.NonHttpUrlClientError, ValueError) as error:
+        raise NoAddress(str(error)) from error
+    except (aiohttp.ClientConnectorError, aiohttp.ConnectionTimeoutError) as error:
+        raise NotSent(str(error) or type(error).__name__) from error
+    except (aiohttp.ClientError, TimeoutError) as error:
+        raise NoAnswer(str(error) or type(error).__name__) from error
+
+
+def _check_numeric(host: str) -> None:
+    """An address in numbers is not resolved, so the resolver does not see it."""
+    try:
+        ip_address(host)
+    except ValueError:
+        return
+    gate().choose(host, [host])
+
+
+def _session() -> aiohttp.ClientSession:
+    """The running loop's connections, kept for the next call."""
+    loop = asyncio.get_running_loop()
+    if loop not in _sessions:
+        connector = aiohttp.TCPConnector(
+            resolver=GatedResolver(),
+            use_dns_cache=False,
+            ssl=tls(),
+            limit=0,
+            keepalive_timeout=IDLE,
+            family=socket.AF_UNSPEC,
+        )
+        made = aiohttp.ClientSession(
+            connector=connector,
+            timeout=aiohttp.ClientTimeout(total=LONGEST, sock_connect=PATIENCE, sock_read=PATIENCE),
+            cookie_jar=aiohttp.DummyCookieJar(),
+            headers={"User-Agent": "Dromikon"},
+            auto_decompress=False,
+            trust_env=False,
+            middlewares=(),
+        )
+        # A call whose connection breaks off is never made a second time behind our back, whatever its method.
+        made._retry_connection = False
+        _sessions[loop] = made
+    return _sessions[loop]
+
+
+async def close() -> None:
+    """Close the running loop's connections, at the end of its life."""
+    session = _sessions.pop(asyncio.get_running_loop(), None)
+    if session is not None:
+        await session.close()
+
+
+__all__ = ["Answer", "NoAddress", "NoAnswer", "NotAllowed", "NotSent", "call", "close"]
