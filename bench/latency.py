@@ -44,7 +44,8 @@ def measure() -> Iterator[Result]:
         try:
             asyncio.run(_make_rule(demo))
             log_in(browser, demo.address, "oskar", demo.password)
-            time.sleep(4)
+            # The stand-ins draw the scenery of the hour and stills of the past week in the first minute.
+            time.sleep(45)
             browser.execute_script(WATCH)
             sent = asyncio.run(_send(demo))
             time.sleep(3)

@@ -16,6 +16,7 @@ from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.sources.models import Point
+from dromikon.web.companions import accompanies
 from dromikon.web.views import body_of, site_view
 
 #: An operator can deal with about one alarm in ten minutes for long, and two at the most (EEMUA 191, IEC 62682).
@@ -64,9 +65,19 @@ def alarm_card(request: HttpRequest, access: Access, alarm_id: int) -> HttpRespo
     alarm = visible_alarms(access).filter(pk=alarm_id).first()
     if alarm is None:
         raise Http404
+    return HttpResponse(_shown(access, alarm))
+
+
+@accompanies("alarm")
+def card_of_change(access: Access, alarm_id: str) -> dict[str, Any]:
+    """The card goes with the message that its alarm has changed."""
+    alarm = Alarm.objects.filter(site=access.site, pk=alarm_id).first()
+    return {"card": _shown(access, alarm)} if alarm is not None else {}
+
+
+def _shown(access: Access, alarm: Alarm) -> str:
     # Without the request: a card needs nothing of the frame around a page, and somebody waits for it.
-    shown = {"access": access, "card": card(access, alarm, first="first" in request.GET)}
-    return HttpResponse(render_to_string("desk/_alarm.html", shown))
+    return render_to_string("desk/_alarm.html", {"access": access, "card": card(access, alarm)})
 
 
 @site_view()

@@ -10,7 +10,7 @@ import json
 import logging
 import sqlite3
 from collections.abc import AsyncIterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from asgiref.sync import sync_to_async
@@ -23,6 +23,7 @@ from dromikon.clock import now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER
 from dromikon.desk.services import visible_alarms
 from dromikon.people.access import Access, access
+from dromikon.web.companions import Companions
 
 log = logging.getLogger("dromikon.web")
 
@@ -60,6 +61,7 @@ class Hub:
     """Lives in the event loop of the web process."""
 
     listeners: set["asyncio.Queue[Message]"] = field(default_factory=set)
+    companions: Companions = field(default_factory=Companions)
     last: int = 0
     #: Set once `last` is known: what is committed from then on reaches every queue.
     begun: asyncio.Event = field(default_factory=asyncio.Event)
@@ -70,7 +72,7 @@ class Hub:
         loop = asyncio.get_running_loop()
         if self._task is None or self._task.done() or self._loop is not loop:
             if self._loop is not loop:
-                self.begun = asyncio.Event()
+                self.begun, self.companions = asyncio.Event(), Companions()
             self._loop, self._task = loop, loop.create_task(self._watch())
             self.listeners.clear()
         queue: asyncio.Queue[Message] = asyncio.Queue(maxsize=2000)
@@ -220,7 +222,8 @@ async def stream(found: Access, last_id: int | None) -> AsyncIterator[str]:
                 waiting = await sync_to_async(_waiting)(found)
                 yield Message(0, message.site, "pulse", "", None, {**message.data, "waiting": waiting}).encoded()
             elif message.id > sent and _is_for(message, found):
-                yield message.encoded()
+                more = await hub.companions.of(message.id, message.topic, message.subject, found)
+                yield (replace(message, data={**message.data, **more}) if more else message).encoded()
     except (Http404, PermissionDenied):
         return
     finally:

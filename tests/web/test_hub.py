@@ -12,8 +12,8 @@ from dromikon.daybook.models import EnginePosition, Feed, Step
 from dromikon.daybook.services import tell
 from dromikon.people.access import access
 from dromikon.people.models import Membership, Person
+from dromikon.web import companions, views
 from dromikon.web import hub as module
-from dromikon.web import views
 from dromikon.web.hub import Hub, stream
 from tests.conftest import GARDENS, NURSERY
 
@@ -164,3 +164,28 @@ async def test_the_stream_begins_where_its_page_asks_and_where_a_lost_one_left_o
         answer = await async_client.get(f"/s/{GARDENS}/feed?after=7", headers=headers)
         [_ async for _ in answer.streaming_content]
     assert asked == [7, 9]
+
+
+async def test_the_card_comes_with_the_message_and_is_made_once_for_a_role(bench, fresh_hub, monkeypatch):
+    made = []
+    whole = companions._companions["alarm"]
+    monkeypatch.setitem(
+        companions._companions, "alarm", lambda found, alarm: made.append(found.role) or whole(found, alarm)
+    )
+
+    def raise_alarm():
+        bench.cross()
+        bench.run()
+
+    told = await asyncio.gather(
+        collect("opal", seconds=1, act=raise_alarm), collect("oskar", seconds=1), collect("vera", seconds=1)
+    )
+    cards = [next(m for m in messages if m["topic"] == "alarm")["data"]["card"] for messages in told]
+    assert cards[0] == cards[1] and "data-answer" in cards[0], "operators may answer"
+    assert "data-answer" not in cards[2] and sorted(made) == ["operator", "viewer"]
+
+
+async def test_a_card_that_cannot_be_made_keeps_no_message_back(garden, fresh_hub, monkeypatch):
+    monkeypatch.setitem(companions._companions, "event", lambda found, subject: 1 / 0)
+    got = await collect("opal", act=lambda: say("event"))
+    assert [(m["topic"], m["data"]) for m in got] == [("event", {})]

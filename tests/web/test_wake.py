@@ -10,7 +10,9 @@ import pytest
 from django.db import transaction
 
 from dromikon import config, wake
+from dromikon.database import doorbell, writer
 from dromikon.daybook.services import record_act
+from dromikon.engine import apart
 
 
 @pytest.fixture
@@ -51,3 +53,56 @@ def test_an_act_wakes_the_engine_when_it_is_committed(garden):
         assert not ear.wait(0), "not before the commit"
     assert ear.wait(0)
     ear.close()
+
+
+def child(code):
+    return (sys.executable, "-c", code)
+
+
+def until(condition):
+    deadline = time.monotonic() + 10
+    while not condition():
+        assert time.monotonic() < deadline
+        time.sleep(0.02)
+
+
+def test_deliveries_live_as_long_as_the_pipe_and_are_begun_anew(monkeypatch, tmp_path):
+    heard = tmp_path / "heard"
+    code = f"import os,sys; f=open({str(heard)!r},'ab',0)\nwhile b := os.read(0, 100): f.write(b)\nf.write(b'end')"
+    monkeypatch.setattr(apart, "PAUSE", 0.0)
+    deliveries = apart.Apart(child(code))
+    deliveries.wake()
+    deliveries.start()
+    deliveries.wake()
+    until(lambda: heard.exists() and heard.read_bytes() == b"!")
+    assert deliveries.look_after()
+    deliveries._process.kill()
+    deliveries._process.wait()
+    deliveries.wake()
+    assert not deliveries.look_after() and deliveries.look_after(), "begun anew"
+    deliveries.stop()
+    assert heard.read_bytes().endswith(b"end") and deliveries._process.returncode == 0
+
+
+def test_deliveries_that_do_not_end_are_ended(monkeypatch):
+    monkeypatch.setattr(apart, "LAST_CALL", 0.2)
+    deliveries = apart.Apart(child("import time; time.sleep(60)"))
+    deliveries.start()
+    deliveries.stop()
+    assert deliveries._process.returncode == -9
+
+
+def test_who_holds_the_writer_is_waited_for_in_line(garden):
+    took = []
+
+    def other():
+        with writer.turn():
+            took.append("other")
+
+    with writer.turn():
+        waiting = threading.Thread(target=other)
+        waiting.start()
+        until(doorbell.heard)
+        took.append("mine")
+    waiting.join(10)
+    assert took == ["mine", "other"] and not doorbell.heard()

@@ -57,14 +57,13 @@ document.addEventListener("alpine:init", () => {
       setInterval(() => this.tick(), 500);
     },
 
-    // An alarm was raised, answered, or its condition ended: fetch its card and put it where it belongs.
+    // An alarm was raised, answered, or its condition ended: its card comes with the message, and is put where it belongs.
     async changed(data) {
       const known = card(data.alarm);
       if (!known && data.sound !== "none" && !this.muted) play(data.sound);
-      const answer = await fetch(`/s/${site}/desk/alarm/${data.alarm}`, { headers: { "X-Fragment": "1" } });
-      if (!answer.ok) return;
       const holder = document.createElement("template");
-      holder.innerHTML = (await answer.text()).trim();
+      holder.innerHTML = (data.card || (await this.cardOf(data.alarm))).trim();
+      if (!holder.content.firstElementChild) return;
       const fresh = holder.content.firstElementChild;
       const mine = known && known.dataset.mine === "1";
       const now = card(data.alarm);
@@ -83,6 +82,11 @@ document.addEventListener("alpine:init", () => {
       }
       this.settle();
       this.refresh();
+    },
+
+    async cardOf(alarm) {
+      const answer = await fetch(`/s/${site}/desk/alarm/${alarm}`, { headers: { "X-Fragment": "1" } });
+      return answer.ok ? answer.text() : "";
     },
 
     // A card that changed while somebody answers it: everything but the form is new, so that words, tags and focus stay.
