@@ -3,7 +3,7 @@
 import math
 from collections.abc import Callable
 from datetime import time
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import re2
 from pydantic import Field, field_validator, model_validator
@@ -14,6 +14,7 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant, parse
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.condition import Condition, Seen, Test, World
+from dromikon.core.rules.controls import Name, Operator, Value
 from dromikon.core.rules.parts import Phrase
 
 #: Comparison: symbol in the document -> (words, needs several values, numeric).
@@ -51,9 +52,12 @@ class FieldCondition(Condition):
 
     label: ClassVar[str] = "A field"
     test: Literal["field"] = "field"
-    field: str = Field(min_length=1, max_length=64)
-    op: Literal["is", "is_not", "one_of", "at_least", "at_most", "between", "contains", "matches", "before", "after"]
-    value: float | str | tuple[float | str, ...]
+    field: Annotated[str, Name("Field", of="field", bare=True)] = Field(min_length=1, max_length=64)
+    op: Annotated[
+        Literal["is", "is_not", "one_of", "at_least", "at_most", "between", "contains", "matches", "before", "after"],
+        Operator("Comparison", bare=True),
+    ]
+    value: Annotated[float | str | tuple[float | str, ...], Value("Value", bare=True)]
 
     @field_validator("value")
     @classmethod

@@ -13,6 +13,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.registry import Registry
 from dromikon.core.rules.comparison import OPERATORS, FieldCondition
 from dromikon.core.rules.condition import Condition, Pair, Seen, Test, World
+from dromikon.core.rules.controls import Nodes
 from dromikon.core.rules.listed import ListCondition
 from dromikon.core.rules.parts import Phrase, listed
 from dromikon.core.rules.situations import CounterCondition, ModeCondition, SinceCondition, StateCondition
@@ -23,7 +24,9 @@ class Every(Condition):
 
     label: ClassVar[str] = "All of"
     test: Literal["all"] = "all"
-    of: "tuple[AnyCondition, ...]" = Field(min_length=1, max_length=50)
+    of: Annotated["tuple[AnyCondition, ...]", Nodes("Conditions", of="condition", bare=True)] = Field(
+        min_length=1, max_length=50
+    )
 
     def compile(self, path: str, world: World) -> Test:
         tests = [c.compile(f"{path}.of.{i}", world) for i, c in enumerate(self.of)]
@@ -54,7 +57,9 @@ class AnyOf(Condition):
 
     label: ClassVar[str] = "Any of"
     test: Literal["any"] = "any"
-    of: "tuple[AnyCondition, ...]" = Field(min_length=1, max_length=50)
+    of: Annotated["tuple[AnyCondition, ...]", Nodes("Conditions", of="condition", bare=True)] = Field(
+        min_length=1, max_length=50
+    )
 
     def compile(self, path: str, world: World) -> Test:
         tests = [c.compile(f"{path}.of.{i}", world) for i, c in enumerate(self.of)]
@@ -86,7 +91,7 @@ class Unless(Condition):
 
     label: ClassVar[str] = "Not"
     test: Literal["not"] = "not"
-    of: "AnyCondition"
+    of: Annotated["AnyCondition", Nodes("Condition", of="condition", bare=True)]
 
     def compile(self, path: str, world: World) -> Test:
         inner = self.of.compile(f"{path}.of", world)

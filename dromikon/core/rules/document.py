@@ -11,6 +11,7 @@ from dromikon.core.rules.actions import ACTIONS, Action
 from dromikon.core.rules.causes import CAUSES, AnyCause
 from dromikon.core.rules.condition import Condition, Pair
 from dromikon.core.rules.conditions import CONDITIONS, AnyCondition
+from dromikon.core.rules.controls import Choice, Flag, Inner, Name, Nodes, Number, Pick, When, Words
 from dromikon.core.rules.parts import Part, Ref
 
 FORMAT = "dromikon-rule/1"
@@ -26,8 +27,8 @@ MAX_DEPTH = 12
 class HoursPart(Part):
     """When the rule counts: inside or outside a named Hours."""
 
-    hours: Ref
-    inside: bool = True
+    hours: Annotated[Ref, Pick("Hours", of="hours", bare=True)]
+    inside: Annotated[bool, Flag("When", bare=True, words=("inside", "outside"))] = True
 
 
 class HoldOff(Part):
@@ -37,11 +38,16 @@ class HoldOff(Part):
     `then` says what becomes of the rest: `ignore` it, `join` it to the open alarm with a count (until somebody answers,
     and for as long as repeats come within `seconds` of each other), or `sum` it up in one daybook line at the end."""
 
-    seconds: float = Field(gt=0, le=86_400)
-    most: int = Field(default=1, ge=1, le=1000)
-    per: Literal["rule", "point", "area", "field"] = "point"
-    field: str = Field(default="", max_length=64)
-    then: Literal["ignore", "join", "sum"] = "ignore"
+    seconds: Annotated[float, Number("for", unit="s", start=60)] = Field(gt=0, le=86_400)
+    most: Annotated[int, Number("after", unit="firings")] = Field(default=1, ge=1, le=1000)
+    per: Annotated[Literal["rule", "point", "area", "field"], Choice("per")] = "point"
+    field: Annotated[str, Name("Which field", of="field", bare=True, when=When("per", ("field",)))] = Field(
+        default="", max_length=64
+    )
+    then: Annotated[
+        Literal["ignore", "join", "sum"],
+        Choice("and", words={"ignore": "ignore them", "join": "join them to the alarm", "sum": "sum them up"}),
+    ] = "ignore"
 
     @model_validator(mode="after")
     def _fits(self) -> "HoldOff":
@@ -56,9 +62,11 @@ class Stop(Part):
     """When what is still pending after the start is cancelled and what is held is let go: at the `on_end` of the state,
     when somebody has answered (`on_acknowledged`), or when nobody has within `unanswered` seconds."""
 
-    on_end: bool = False
-    on_acknowledged: bool = False
-    unanswered: float | None = Field(default=None, gt=0, le=86_400)
+    on_end: Annotated[bool, Flag("when it ends")] = False
+    on_acknowledged: Annotated[bool, Flag("when somebody has answered", start=True)] = False
+    unanswered: Annotated[float | None, Number("when nobody has answered within", unit="s", start=300)] = Field(
+        default=None, gt=0, le=86_400
+    )
 
     @model_validator(mode="after")
     def _says_when(self) -> "Stop":
@@ -71,17 +79,31 @@ class RuleDocument(Part):
     """One rule: cause, provided, hours, hold-off and response."""
 
     format: Literal["dromikon-rule/1"] = "dromikon-rule/1"
-    name: str = Field(min_length=1, max_length=120)
-    purpose: str = Field(default="", max_length=120)
-    cause: AnyCause
-    provided: AnyCondition | None = None
-    hours: HoursPart | None = None
-    hold_off: HoldOff | None = None
-    response: tuple[AnyAction, ...] = Field(default=(), max_length=50)
+    name: Annotated[str, Words("Name")] = Field(min_length=1, max_length=120)
+    purpose: Annotated[str, Words("Purpose", hint="Rules of one purpose stand together in the Rulebook")] = Field(
+        default="", max_length=120
+    )
+    cause: Annotated[AnyCause, Nodes("Cause", of="cause")]
+    provided: Annotated[AnyCondition | None, Nodes("Provided", of="condition")] = None
+    hours: Annotated[HoursPart | None, Inner("Hours")] = None
+    hold_off: Annotated[HoldOff | None, Inner("Hold-off", hint="keep repeats back")] = None
+    response: Annotated[tuple[AnyAction, ...], Nodes("Response", of="step")] = Field(default=(), max_length=50)
     #: What a repeat of the cause at the same point does while steps are pending or held: run beside it, hold for
     #: longer, begin anew, or nothing.
-    again: Literal["new", "extend", "restart", "ignore"] = "new"
-    stop: Stop | None = None
+    again: Annotated[
+        Literal["new", "extend", "restart", "ignore"],
+        Choice(
+            "Again",
+            hint="when it comes again at the same point while steps are pending or held",
+            words={
+                "new": "run beside it",
+                "extend": "hold for longer",
+                "restart": "begin anew",
+                "ignore": "take no notice",
+            },
+        ),
+    ] = "new"
+    stop: Annotated[Stop | None, Inner("Stop", hint="cancel what is pending and let go what is held")] = None
 
     @model_validator(mode="before")
     @classmethod

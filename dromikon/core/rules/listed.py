@@ -1,7 +1,7 @@
 """Condition: a field of the event is, or is not, in a list."""
 
 from datetime import date
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
@@ -11,6 +11,7 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.kinds import KINDS
 from dromikon.core.lists.watchlist import Match, WatchList
 from dromikon.core.rules.condition import Condition, Seen, Test, World
+from dromikon.core.rules.controls import Choice, Flag, Name, Number, Pick, When
 from dromikon.core.rules.parts import Phrase, Ref
 
 
@@ -21,12 +22,17 @@ class ListCondition(Condition):
 
     label: ClassVar[str] = "In a list"
     test: Literal["list"] = "list"
-    field: str = Field(min_length=1, max_length=64)
-    among: Ref
-    listed: bool = True
-    how: Literal["exact", "tolerant", "similar"] = "exact"
-    errors: int = Field(default=1, ge=0, le=3)
-    similarity: float = Field(default=85.0, ge=0, le=100)
+    field: Annotated[str, Name("Field", of="field", bare=True)] = Field(min_length=1, max_length=64)
+    among: Annotated[Ref, Pick("List", of="list", bare=True)]
+    listed: Annotated[bool, Flag("In it", bare=True, words=("is in", "is not in"))] = True
+    how: Annotated[
+        Literal["exact", "tolerant", "similar"],
+        Choice("compared", words={"tolerant": "with reading errors", "similar": "by similarity"}),
+    ] = "exact"
+    errors: Annotated[int, Number("errors", when=When("how", ("tolerant",)))] = Field(default=1, ge=0, le=3)
+    similarity: Annotated[float, Number("at least", unit="%", when=When("how", ("similar",)))] = Field(
+        default=85.0, ge=0, le=100
+    )
 
     @model_validator(mode="after")
     def _settings_fit(self) -> "ListCondition":

@@ -2,12 +2,17 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
 
 class Part(BaseModel):
     """A frozen part of a rule document. Unknown fields are refused with their path."""
+
+    #: The kind of event that fields named inside belong to: the path below the part to where it is said, or ``=`` and the
+    #: kind itself; empty where the part around decides.
+    speaks_of: ClassVar[str] = ""
 
     model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
 

@@ -1,21 +1,24 @@
 """Selections: which points a rule speaks of. A point added later joins by itself."""
 
+from typing import Annotated
+
 from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts
+from dromikon.core.rules.controls import Flag, Name, Pick
 from dromikon.core.rules.parts import Part, Phrase, Ref, listed
 
 
 class Selection(Part):
     """Points one by one, by area (with those inside), tag, kind of point or device, or all; less the exceptions."""
 
-    points: tuple[Ref, ...] = ()
-    areas: tuple[Ref, ...] = ()
-    tags: tuple[str, ...] = ()
-    point_kinds: tuple[str, ...] = ()
-    devices: tuple[Ref, ...] = ()
-    everywhere: bool = False
-    but: tuple[Ref, ...] = Field(default=())
+    points: Annotated[tuple[Ref, ...], Pick("Points", of="point")] = ()
+    areas: Annotated[tuple[Ref, ...], Pick("Anything in", of="area")] = ()
+    tags: Annotated[tuple[str, ...], Name("Anything tagged", of="tag")] = ()
+    point_kinds: Annotated[tuple[str, ...], Name("Any", of="point_kind")] = ()
+    devices: Annotated[tuple[Ref, ...], Pick("Anything of", of="device")] = ()
+    everywhere: Annotated[bool, Flag("everywhere at the site")] = False
+    but: Annotated[tuple[Ref, ...], Pick("but not", of="point")] = Field(default=())
 
     @model_validator(mode="after")
     def _names_something(self) -> "Selection":

@@ -1,7 +1,7 @@
 """Conditions on what is known besides the event: the state of a point, the time since something else, the site's mode,
 where a counter stands."""
 
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
@@ -9,14 +9,15 @@ from dromikon.core.events import Event
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.condition import Condition, Pair, Seen, Test, World
+from dromikon.core.rules.controls import Choice, Flag, Name, Number, Pick
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 
 
 class _Elsewhere(Condition):
     """Looks at a kind at a named point, or at the point of the event itself."""
 
-    kind: str
-    point: Ref | None = None
+    kind: Annotated[str, Name("What", of="kind", bare=True)]
+    point: Annotated[Ref | None, Pick("at", of="point", hint="Nothing chosen: the point of the event itself")] = None
 
     @field_validator("kind")
     @classmethod
@@ -43,7 +44,7 @@ class StateCondition(_Elsewhere):
 
     label: ClassVar[str] = "A state"
     test: Literal["state"] = "state"
-    on: bool = True
+    on: Annotated[bool, Flag("State", bare=True, words=("it is so", "it is not so"))] = True
 
     @model_validator(mode="after")
     def _is_state(self) -> "StateCondition":
@@ -76,8 +77,8 @@ class SinceCondition(_Elsewhere):
 
     label: ClassVar[str] = "Time since"
     test: Literal["since"] = "since"
-    seconds: float = Field(gt=0, le=86_400)
-    within: bool = True
+    seconds: Annotated[float, Number("the last", unit="s", start=30)] = Field(gt=0, le=86_400)
+    within: Annotated[bool, Flag("Whether", bare=True, words=("came within", "did not come within"))] = True
 
     def compile(self, path: str, world: World) -> Test:
         kind, named, span, wanted = self.kind, self.point.id if self.point else None, self.seconds * 1000, self.within
@@ -113,7 +114,7 @@ class ModeCondition(Condition):
 
     label: ClassVar[str] = "The mode"
     test: Literal["mode"] = "mode"
-    modes: tuple[str, ...] = Field(min_length=1, max_length=20)
+    modes: Annotated[tuple[str, ...], Name("Modes", of="mode", bare=True)] = Field(min_length=1, max_length=20)
 
     def compile(self, path: str, world: World) -> Test:
         wanted = frozenset(self.modes)
@@ -141,9 +142,12 @@ class CounterCondition(Condition):
 
     label: ClassVar[str] = "A counter"
     test: Literal["counter"] = "counter"
-    counter: Ref
-    op: Literal["at_least", "at_most"] = "at_least"
-    value: int
+    counter: Annotated[Ref, Pick("Counter", of="counter", bare=True)]
+    op: Annotated[
+        Literal["at_least", "at_most"],
+        Choice("Comparison", bare=True, words={"at_least": "is at least", "at_most": "is at most"}),
+    ] = "at_least"
+    value: Annotated[int, Number("Value", bare=True, start=1)]
 
     def compile(self, path: str, world: World) -> Test:
         id, wanted, least = self.counter.id, self.value, self.op == "at_least"

@@ -1,10 +1,11 @@
 """Targets: where a step is carried out."""
 
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts
+from dromikon.core.rules.controls import Choice, Name, Pick, When
 from dromikon.core.rules.parts import Part, Phrase, Ref
 
 if TYPE_CHECKING:
@@ -15,9 +16,24 @@ class Target(Part):
     """A named point, the source itself, the source's sightlines (all, or the first), or the points of a kind in the
     source's area with those inside."""
 
-    of: Literal["point", "source", "sightlines", "first_sightline", "area"] = "point"
-    point: Ref | None = None
-    point_kind: str = Field(default="", max_length=40)
+    of: Annotated[
+        Literal["point", "source", "sightlines", "first_sightline", "area"],
+        Choice(
+            "Which",
+            bare=True,
+            words={
+                "point": "named",
+                "source": "where it happened",
+                "sightlines": "its sightlines",
+                "first_sightline": "its first sightline",
+                "area": "all of its area",
+            },
+        ),
+    ] = "point"
+    point: Annotated[Ref | None, Pick("Point", bare=True, when=When("of", ("point",)))] = None
+    point_kind: Annotated[str, Name("of the sort", of="point_kind", when=When("of", ("area",)))] = Field(
+        default="", max_length=40
+    )
 
     @model_validator(mode="after")
     def _fits(self) -> "Target":

@@ -1,11 +1,12 @@
 """Action: an alarm that stays until somebody answers for it."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
+from dromikon.core.rules.controls import Choice, Flag, Inner, Pick, Words
 from dromikon.core.rules.parts import Phrase, Ref
 from dromikon.core.rules.target import SIGHTLINES, Target
 
@@ -22,13 +23,15 @@ class AlarmAction(Action):
     asks: ClassVar[bool] = True
 
     do: Literal["alarm"] = "alarm"
-    priority: Literal["critical", "high", "medium", "low"] = "medium"
-    title: str = Field(min_length=1, max_length=120)
-    instruction: str = Field(default="", max_length=2000)
-    groups: tuple[Ref, ...] = Field(default=(), max_length=20)
-    note_required: bool = False
-    sound: Literal["none", "chime", "call", "urgent"] = "chime"
-    cameras: Target = SIGHTLINES
+    priority: Annotated[Literal["critical", "high", "medium", "low"], Choice("Priority")] = "medium"
+    title: Annotated[str, Words("Title", places=True, start="{point}")] = Field(min_length=1, max_length=120)
+    instruction: Annotated[str, Words("What to do", places=True, lines=3)] = Field(default="", max_length=2000)
+    groups: Annotated[tuple[Ref, ...], Pick("Who sees it and must answer", of="group")] = Field(
+        default=(), max_length=20
+    )
+    note_required: Annotated[bool, Flag("the answer needs a note")] = False
+    sound: Annotated[Literal["none", "chime", "call", "urgent"], Choice("Sound")] = "chime"
+    cameras: Annotated[Target, Inner("Cameras whose stills it shows")] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {

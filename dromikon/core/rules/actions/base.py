@@ -3,7 +3,7 @@ the core (a row, a socket) is one file of the same name in `dromikon.engine.effe
 
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
@@ -12,6 +12,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS, public_fields
+from dromikon.core.rules.controls import Choice, Number, When
 from dromikon.core.rules.parts import Part, Phrase, Ref, listed, seconds
 from dromikon.core.rules.text import fill
 
@@ -100,11 +101,26 @@ class Action(Part):
     repeats: ClassVar[bool] = False
 
     do: str
-    anchor: Anchor = "start"
-    after: float = Field(default=0, ge=0, le=86_400)
+    anchor: Annotated[
+        Anchor,
+        Choice(
+            "When",
+            words={
+                "start": "at the start",
+                "end": "when it ends",
+                "acknowledged": "once acknowledged",
+                "unanswered": "if nobody acknowledges",
+            },
+            bare=True,
+            timing=True,
+        ),
+    ] = "start"
+    after: Annotated[float, Number("after", unit="s", timing=True)] = Field(default=0, ge=0, le=86_400)
     #: How often it is done, and seconds from one time to the next.
-    times: int = Field(default=1, ge=1, le=100)
-    gap: float = Field(default=0, ge=0, le=3600)
+    times: Annotated[int, Number("times", hint="How often it is done", timing=True)] = Field(default=1, ge=1, le=100)
+    gap: Annotated[float, Number("apart", unit="s", start=60, when=When("times", (1,), negated=True), timing=True)] = (
+        Field(default=0, ge=0, le=3600)
+    )
 
     @model_validator(mode="after")
     def _repeats_sensibly(self) -> "Action":

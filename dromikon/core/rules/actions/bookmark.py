@@ -6,6 +6,7 @@ from pydantic import Field, StringConstraints
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.controls import Inner, Number, WordList, Words
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 from dromikon.core.rules.target import SIGHTLINES, Target
 
@@ -21,11 +22,11 @@ class BookmarkAction(Action):
     around_zero: ClassVar[bool] = True
 
     do: Literal["bookmark"] = "bookmark"
-    title: str = Field(default="{rule}", min_length=1, max_length=120)
-    before: float = Field(default=10, ge=0, le=3600)
-    beyond: float = Field(default=20, ge=0, le=3600)
-    tags: tuple[Tag, ...] = Field(default=(), max_length=20)
-    cameras: Target = SIGHTLINES
+    title: Annotated[str, Words("Title", places=True)] = Field(default="{rule}", min_length=1, max_length=120)
+    before: Annotated[float, Number("From", unit="s before")] = Field(default=10, ge=0, le=3600)
+    beyond: Annotated[float, Number("to", unit="s after it happened")] = Field(default=20, ge=0, le=3600)
+    tags: Annotated[tuple[Tag, ...], WordList("Tags, with commas")] = Field(default=(), max_length=20)
+    cameras: Annotated[Target, Inner("Cameras")] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         zero = firing.event.occurred_at

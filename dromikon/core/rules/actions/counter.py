@@ -1,11 +1,12 @@
 """Action: count."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.controls import Choice, Number, Pick
 from dromikon.core.rules.parts import Phrase, Ref
 
 
@@ -16,9 +17,11 @@ class CounterAction(Action):
     icon: ClassVar[str] = "calculator"
 
     do: Literal["counter"] = "counter"
-    counter: Ref
-    change: Literal["up", "down", "set"] = "up"
-    by: int = Field(default=1, ge=0, le=1_000_000)
+    counter: Annotated[Ref, Pick("Counter", of="counter")]
+    change: Annotated[
+        Literal["up", "down", "set"], Choice("Change", words={"up": "up by", "down": "down by", "set": "set to"})
+    ] = "up"
+    by: Annotated[int, Number("How much")] = Field(default=1, ge=0, le=1_000_000)
 
     def orders(self, firing: Firing) -> list[Order]:
         return [Order(self.counter.id, {"change": self.change, "by": self.by})]

@@ -1,12 +1,13 @@
 """Action: raise an event that other rules can be about."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import DERIVED
 from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.controls import Inner, Words
 from dromikon.core.rules.parts import Phrase, Ref
 from dromikon.core.rules.target import Target
 
@@ -19,9 +20,11 @@ class DeriveAction(Action):
     icon: ClassVar[str] = "flag"
 
     do: Literal["derive"] = "derive"
-    name: str = Field(min_length=1, max_length=60)
-    text: str = Field(default="", max_length=300)
-    at: Target = Target(of="source")
+    name: Annotated[str, Words("Name of the event, for other rules", start="something")] = Field(
+        min_length=1, max_length=60
+    )
+    text: Annotated[str, Words("Text", places=True)] = Field(default="", max_length=300)
+    at: Annotated[Target, Inner("Where")] = Target(of="source")
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {

@@ -1,6 +1,6 @@
 """Action: call another system over HTTP."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 from urllib.parse import urlsplit
 
 from pydantic import Field, field_validator, model_validator
@@ -8,6 +8,7 @@ from pydantic import Field, field_validator, model_validator
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.actions.webhook import http_address
+from dromikon.core.rules.controls import Choice, Flag, Words
 from dromikon.core.rules.parts import Phrase
 
 
@@ -19,12 +20,14 @@ class HttpAction(Action):
     delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
 
     do: Literal["http"] = "http"
-    method: Literal["GET", "POST", "PUT"] = "POST"
-    url: str = Field(max_length=500)
-    body: str = Field(default="", max_length=2000)
-    idempotent: bool = False
+    method: Annotated[Literal["GET", "POST", "PUT"], Choice("Method")] = "POST"
+    url: Annotated[str, Words("Address", start="https://")] = Field(max_length=500)
+    body: Annotated[str, Words("Body", places=True, lines=3)] = Field(default="", max_length=2000)
+    idempotent: Annotated[
+        bool, Flag("may be sent twice", hint="It does no harm to ask again: then it is tried until answered")
+    ] = False
     #: One call after the other, each only when the one before has been answered.
-    in_order: bool = False
+    in_order: Annotated[bool, Flag("one by one, in order")] = False
 
     @field_validator("url")
     @classmethod

@@ -1,11 +1,12 @@
 """Action: a line in the daybook."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.controls import Words
 from dromikon.core.rules.parts import Phrase
 
 
@@ -17,7 +18,9 @@ class LineAction(Action):
     repeats: ClassVar[bool] = True
 
     do: Literal["line"] = "line"
-    text: str = Field(min_length=1, max_length=500)
+    text: Annotated[str, Words("What the daybook says", places=True, start="{rule}: {point}")] = Field(
+        min_length=1, max_length=500
+    )
 
     def orders(self, firing: Firing) -> list[Order]:
         return [Order(firing.event.point, {"text": firing.fill(self.text)})]

@@ -1,11 +1,12 @@
 """Action: set the site's mode."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.controls import Name
 from dromikon.core.rules.parts import Phrase, Ref
 
 
@@ -16,7 +17,7 @@ class ModeAction(Action):
     icon: ClassVar[str] = "toggle-left"
 
     do: Literal["mode"] = "mode"
-    mode: str = Field(min_length=1, max_length=60)
+    mode: Annotated[str, Name("Mode", of="mode")] = Field(min_length=1, max_length=60)
 
     def orders(self, firing: Firing) -> list[Order]:
         return [Order("", {"mode": self.mode})]

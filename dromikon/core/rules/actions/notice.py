@@ -1,11 +1,12 @@
 """Action: a notice on the recipients' desks that passes by itself."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
+from dromikon.core.rules.controls import Number, Pick, Words
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 
 
@@ -17,9 +18,9 @@ class NoticeAction(Action):
     repeats: ClassVar[bool] = True
 
     do: Literal["notice"] = "notice"
-    text: str = Field(min_length=1, max_length=300)
-    groups: tuple[Ref, ...] = Field(default=(), max_length=20)
-    seconds: float = Field(default=20, ge=3, le=3600)
+    text: Annotated[str, Words("Text", places=True, start="{rule}: {point}")] = Field(min_length=1, max_length=300)
+    groups: Annotated[tuple[Ref, ...], Pick("Who sees it", of="group")] = Field(default=(), max_length=20)
+    seconds: Annotated[float, Number("Shown for", unit="s")] = Field(default=20, ge=3, le=3600)
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {

@@ -1,11 +1,12 @@
 """Action: put the source's cameras up on the recipients' desks."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
+from dromikon.core.rules.controls import Inner, Number, Pick
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 from dromikon.core.rules.target import SIGHTLINES, Target
 
@@ -18,9 +19,9 @@ class PopupAction(Action):
     nobody: ClassVar[str] = "no camera looks there"
 
     do: Literal["popup"] = "popup"
-    groups: tuple[Ref, ...] = Field(default=(), max_length=20)
-    seconds: float = Field(default=30, ge=1, le=3600)
-    cameras: Target = SIGHTLINES
+    groups: Annotated[tuple[Ref, ...], Pick("Who sees it", of="group")] = Field(default=(), max_length=20)
+    seconds: Annotated[float, Number("Shown for", unit="s")] = Field(default=30, ge=1, le=3600)
+    cameras: Annotated[Target, Inner("Cameras")] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {

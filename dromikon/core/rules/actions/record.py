@@ -1,11 +1,12 @@
 """Action: have the recorder keep a stretch of pictures."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.controls import Inner, Number
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 from dromikon.core.rules.target import SIGHTLINES, Target
 
@@ -21,9 +22,9 @@ class RecordAction(Action):
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
 
     do: Literal["record"] = "record"
-    before: float = Field(default=10, ge=0, le=3600)
-    beyond: float = Field(default=60, ge=1, le=14_400)
-    cameras: Target = SIGHTLINES
+    before: Annotated[float, Number("From", unit="s before")] = Field(default=10, ge=0, le=3600)
+    beyond: Annotated[float, Number("to", unit="s after it happened")] = Field(default=60, ge=1, le=14_400)
+    cameras: Annotated[Target, Inner("Cameras")] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {"start": firing.zero - round(self.before * 1000), "end": firing.zero + round(self.beyond * 1000)}

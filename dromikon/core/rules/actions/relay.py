@@ -1,11 +1,12 @@
 """Action: switch an output of a device."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.controls import Choice, Held, Inner, When
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 from dromikon.core.rules.target import Target
 
@@ -20,9 +21,9 @@ class RelayAction(Action):
     repeats: ClassVar[bool] = True
 
     do: Literal["relay"] = "relay"
-    target: Target
-    set: Literal["hold", "on", "off", "toggle"] = "hold"
-    held: float | Literal["state"] = Field(default=30)
+    target: Annotated[Target, Inner("Output")]
+    set: Annotated[Literal["hold", "on", "off", "toggle"], Choice("How it is switched")] = "hold"
+    held: Annotated[float | Literal["state"], Held("Held", when=When("set", ("hold",)))] = Field(default=30)
 
     @model_validator(mode="after")
     def _held_long_enough(self) -> "RelayAction":

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.controls import Inner, Numbers
 from dromikon.core.rules.parts import Phrase, Ref
 from dromikon.core.rules.target import SIGHTLINES, Target
 
@@ -22,8 +23,10 @@ class SnapshotAction(Action):
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
 
     do: Literal["snapshot"] = "snapshot"
-    moments: tuple[Moment, ...] = Field(default=(0.0,), min_length=1, max_length=12)
-    cameras: Target = SIGHTLINES
+    moments: Annotated[tuple[Moment, ...], Numbers("Moments around the event, with commas", unit="s")] = Field(
+        default=(0.0,), min_length=1, max_length=12
+    )
+    cameras: Annotated[Target, Inner("Cameras")] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         return [

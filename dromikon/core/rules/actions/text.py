@@ -1,11 +1,12 @@
 """Action: a text message to the recipients' telephones."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order, groups_phrases
+from dromikon.core.rules.controls import Pick, Words
 from dromikon.core.rules.parts import Phrase, Ref
 
 
@@ -18,8 +19,8 @@ class TextAction(Action):
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
 
     do: Literal["text"] = "text"
-    text: str = Field(min_length=1, max_length=300)
-    groups: tuple[Ref, ...] = Field(default=(), max_length=20)
+    text: Annotated[str, Words("Text", places=True, start="{rule}: {point}")] = Field(min_length=1, max_length=300)
+    groups: Annotated[tuple[Ref, ...], Pick("Who gets it", of="group")] = Field(default=(), max_length=20)
 
     def orders(self, firing: Firing) -> list[Order]:
         text = firing.fill(self.text)

@@ -1,6 +1,6 @@
 """Action: tell another system by a signed webhook that carries a CloudEvent."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 from urllib.parse import urlsplit
 
 from pydantic import Field, field_validator
@@ -10,6 +10,7 @@ from dromikon.core.instants import iso
 from dromikon.core.kinds import public_fields
 from dromikon.core.reading import address
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.controls import Flag, Words
 from dromikon.core.rules.parts import Phrase
 
 
@@ -21,10 +22,10 @@ class WebhookAction(Action):
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
 
     do: Literal["webhook"] = "webhook"
-    url: str = Field(max_length=500)
-    text: str = Field(default="{rule}: {point}", max_length=500)
+    url: Annotated[str, Words("Address", start="https://")] = Field(max_length=500)
+    text: Annotated[str, Words("Text", places=True)] = Field(default="{rule}: {point}", max_length=500)
     #: One message after the other, each only when the one before has arrived.
-    in_order: bool = False
+    in_order: Annotated[bool, Flag("one by one, in order")] = False
 
     @field_validator("url")
     @classmethod

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
@@ -11,6 +11,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.causes.base import Answer, Cause, Memory, Watcher
 from dromikon.core.rules.condition import Condition, Pair, World
+from dromikon.core.rules.controls import Nodes
 from dromikon.core.rules.parts import Phrase, Ref, listed
 from dromikon.core.rules.selection import Selection
 
@@ -22,8 +23,9 @@ class AnyOfCause(Cause):
     """Fires whenever one of its causes does. Each keeps a memory of its own."""
 
     label: ClassVar[str] = "Any of"
+    speaks_of: ClassVar[str] = "of.0"
     cause: Literal["any"] = "any"
-    of: "tuple[AnyCause, ...]" = Field(min_length=2, max_length=8)
+    of: Annotated["tuple[AnyCause, ...]", Nodes("Causes", of="cause", bare=True)] = Field(min_length=2, max_length=8)
 
     def selections(self) -> tuple[tuple[str, str, Selection], ...]:
         return tuple(

@@ -66,8 +66,6 @@ class Cause(Part):
     """A document part that says what starts a rule. A simple cause is its own watcher."""
 
     label: ClassVar[str]
-    #: Whether the editor has a form for it; others are written in the document view.
-    in_form: ClassVar[bool] = False
 
     def watcher(self, facts: Facts, world: World) -> Watcher:
         """The cause made ready for a site."""

@@ -1,10 +1,11 @@
 """Cause: an operator presses a desk button."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from dromikon.core.events import Event, Phase
 from dromikon.core.facts import Facts
 from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
+from dromikon.core.rules.controls import Inner
 from dromikon.core.rules.parts import Phrase
 from dromikon.core.rules.selection import Selection
 
@@ -14,10 +15,10 @@ PRESSED = "button.pressed"
 class ButtonCause(Cause):
     """Fires when one of the desk buttons is pressed."""
 
-    in_form: ClassVar[bool] = True
     label: ClassVar[str] = "A desk button"
+    speaks_of: ClassVar[str] = "=button.pressed"
     cause: Literal["button"] = "button"
-    where: Selection
+    where: Annotated[Selection, Inner("Where", bare=True)]
 
     def selections(self) -> tuple[tuple[str, str, Selection], ...]:
         return (("where", PRESSED, self.where),)

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
@@ -13,6 +13,7 @@ from dromikon.core.instants import Instant
 from dromikon.core.kinds import CLOCK
 from dromikon.core.rules.causes.base import Answer, Cause, Memory
 from dromikon.core.rules.condition import World
+from dromikon.core.rules.controls import Choice, ClockTime, Number, Pick, When
 from dromikon.core.rules.parts import Phrase, Ref, listed
 from dromikon.core.rules.selection import Selection
 
@@ -27,12 +28,20 @@ class ClockCause(Cause):
     A time that a clock change skips fires at the jump, one that comes twice fires the first time."""
 
     label: ClassVar[str] = "At a time"
+    speaks_of: ClassVar[str] = "=time.reached"
     cause: Literal["at"] = "at"
-    at: Literal["time", "sunrise", "sunset", "start", "end"] = "time"
-    time: str = Field(default="", pattern=r"^(([01]\d|2[0-3]):[0-5]\d)?$")
-    offset: int = Field(default=0, ge=-240, le=240)
-    days: tuple[Day, ...] = Field(default=(), max_length=7)
-    hours: Ref | None = None
+    at: Annotated[
+        Literal["time", "sunrise", "sunset", "start", "end"],
+        Choice("When", bare=True, words={"time": "a time", "start": "the start of", "end": "the end of"}),
+    ] = "time"
+    time: Annotated[str, ClockTime("Time of day", start="18:00", bare=True, when=When("at", ("time",)))] = Field(
+        default="", pattern=r"^(([01]\d|2[0-3]):[0-5]\d)?$"
+    )
+    offset: Annotated[int, Number("later by", unit="min", when=When("at", ("time",), negated=True))] = Field(
+        default=0, ge=-240, le=240
+    )
+    days: Annotated[tuple[Day, ...], Choice("Only on")] = Field(default=(), max_length=7)
+    hours: Annotated[Ref | None, Pick("Hours", of="hours", bare=True, when=When("at", ("start", "end")))] = None
 
     @model_validator(mode="after")
     def _fits(self) -> "ClockCause":

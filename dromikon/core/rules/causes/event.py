@@ -1,6 +1,6 @@
 """Cause: an event of a kind, at a selection of points, in a phase."""
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import field_validator, model_validator
 
@@ -8,6 +8,7 @@ from dromikon.core.events import Event, Phase
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import CLOCK, KINDS
 from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
+from dromikon.core.rules.controls import Inner, Name
 from dromikon.core.rules.parts import Phrase
 from dromikon.core.rules.selection import Selection
 
@@ -15,12 +16,12 @@ from dromikon.core.rules.selection import Selection
 class EventCause(Cause):
     """Fires on each event of `kind` in `phase` at one of the points."""
 
-    in_form: ClassVar[bool] = True
     label: ClassVar[str] = "An event"
+    speaks_of: ClassVar[str] = "kind"
     cause: Literal["event"] = "event"
-    where: Selection
-    kind: str
-    phase: Phase
+    where: Annotated[Selection, Inner("Where", bare=True)]
+    kind: Annotated[str, Name("What happens", of="kind", bare=True)]
+    phase: Annotated[Phase, Name("Phase", of="phase", bare=True)]
 
     @field_validator("kind")
     @classmethod

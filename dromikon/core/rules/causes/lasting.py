@@ -1,6 +1,6 @@
 """Cause: a state has lasted a while."""
 
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
@@ -9,6 +9,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.base import Answer, Cause, Memory
 from dromikon.core.rules.causes.event import known_kind
+from dromikon.core.rules.controls import Inner, Name, Number
 from dromikon.core.rules.parts import Phrase, seconds
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
@@ -17,12 +18,12 @@ from dromikon.core.stored import event_to_json
 class LastingCause(Cause):
     """Fires once when a state of `kind` has gone on for `seconds`, however often it is told. For a late event it counts from learning it."""
 
-    in_form: ClassVar[bool] = True
     label: ClassVar[str] = "A state that lasts"
+    speaks_of: ClassVar[str] = "kind"
     cause: Literal["lasting"] = "lasting"
-    where: Selection
-    kind: str
-    seconds: float = Field(gt=0, le=86_400)
+    where: Annotated[Selection, Inner("Where", bare=True)]
+    kind: Annotated[str, Name("What lasts", of="kind", only="states", bare=True)]
+    seconds: Annotated[float, Number("for", unit="s", start=30)] = Field(gt=0, le=86_400)
 
     @field_validator("kind")
     @classmethod

@@ -1,7 +1,7 @@
 """Cause: a reading passes a value, leaves a band, or changes too fast."""
 
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
@@ -11,6 +11,7 @@ from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.base import FIRES, Answer, Cause, EventsOnly, Memory
 from dromikon.core.rules.causes.event import known_kind
 from dromikon.core.rules.condition import World
+from dromikon.core.rules.controls import Choice, Inner, Name, Number, When
 from dromikon.core.rules.parts import Phrase, seconds
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
@@ -25,15 +26,30 @@ class LevelCause(Cause):
     """
 
     label: ClassVar[str] = "A level"
+    speaks_of: ClassVar[str] = "kind"
     cause: Literal["level"] = "level"
-    kind: str = "sensor.reading"
-    field: str = "value"
-    way: Literal["up", "down", "out", "rate"]
-    value: float
-    low: float | None = None
-    hysteresis: float = Field(default=0, ge=0)
-    held: float = Field(default=0, ge=0, le=86_400)
-    where: Selection
+    kind: Annotated[str, Name("Which reading", of="kind", only="readings", bare=True)] = "sensor.reading"
+    field: Annotated[str, Name("Field", of="field", only="number", bare=True)] = "value"
+    way: Annotated[
+        Literal["up", "down", "out", "rate"],
+        Choice(
+            "How",
+            bare=True,
+            words={
+                "up": "rises past",
+                "down": "falls past",
+                "out": "leaves the band",
+                "rate": "changes in a minute by",
+            },
+        ),
+    ]
+    value: Annotated[float, Number("to", start=20, bare=True)]
+    low: Annotated[float | None, Number("from", start=10, when=When("way", ("out",)))] = None
+    hysteresis: Annotated[float, Number("back by", hint="How far it must come back before it counts again")] = Field(
+        default=0, ge=0
+    )
+    held: Annotated[float, Number("for at least", unit="s")] = Field(default=0, ge=0, le=86_400)
+    where: Annotated[Selection, Inner("Where", bare=True)]
 
     @field_validator("kind")
     @classmethod

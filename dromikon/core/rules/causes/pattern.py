@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
@@ -12,6 +12,7 @@ from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.event import known_kind
 from dromikon.core.rules.condition import Pair, World
 from dromikon.core.rules.conditions import AnyCondition
+from dromikon.core.rules.controls import Choice, Inner, Name, Nodes, When
 from dromikon.core.rules.parts import Part, Phrase
 from dromikon.core.rules.selection import Selection
 
@@ -19,10 +20,12 @@ from dromikon.core.rules.selection import Selection
 class Pattern(Part):
     """One event of a kind in a phase at the selected points, provided something of its own."""
 
-    kind: str
-    phase: Phase
-    where: Selection
-    provided: AnyCondition | None = None
+    speaks_of: ClassVar[str] = "kind"
+
+    kind: Annotated[str, Name("What happens", of="kind", bare=True)]
+    phase: Annotated[Phase, Name("Phase", of="phase", bare=True)]
+    where: Annotated[Selection, Inner("Where", bare=True)]
+    provided: Annotated[AnyCondition | None, Nodes("Provided", of="condition")] = None
 
     @field_validator("kind")
     @classmethod
@@ -66,8 +69,13 @@ class Pattern(Part):
 class Join(Part):
     """What must be the same for events to belong together. `sightline`: the first camera that looks at the point."""
 
-    per: Literal["nothing", "point", "area", "sightline", "field"] = "nothing"
-    field: str = Field(default="", max_length=64)
+    per: Annotated[
+        Literal["nothing", "point", "area", "sightline", "field"],
+        Choice("of one", words={"nothing": "anything", "sightline": "camera that looks there"}),
+    ] = "nothing"
+    field: Annotated[str, Name("Field", of="field", bare=True, when=When("per", ("field",)))] = Field(
+        default="", max_length=64
+    )
 
     @model_validator(mode="after")
     def _field_named(self) -> "Join":

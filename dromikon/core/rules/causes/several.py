@@ -5,7 +5,7 @@ Memory is one row for each join key, woken and forgotten when its window is over
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
@@ -14,6 +14,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.rules.causes.base import Answer, Cause, EventsOnly, Memory
 from dromikon.core.rules.causes.pattern import Join, Joined, Pattern
 from dromikon.core.rules.condition import Condition, Pair, World
+from dromikon.core.rules.controls import Inner, Number
 from dromikon.core.rules.parts import Phrase, listed, seconds
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
@@ -29,8 +30,8 @@ def _ms(span: float) -> int:
 class SeveralCause(Cause):
     """What the four have in common."""
 
-    within: float = Field(gt=0, le=86_400)
-    join: Join = Join()
+    within: Annotated[float, Number("within", unit="s", start=30)] = Field(gt=0, le=86_400)
+    join: Annotated[Join, Inner("Belong together", bare=True)] = Join()
 
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         """The patterns with their paths below the cause."""
@@ -59,7 +60,9 @@ class SeveralCause(Cause):
 class OfCause(SeveralCause):
     """Several patterns of equal standing."""
 
-    of: tuple[Pattern, ...] = Field(min_length=2, max_length=8)
+    speaks_of: ClassVar[str] = "of.-1"
+
+    of: Annotated[tuple[Pattern, ...], Inner("Events")] = Field(min_length=2, max_length=8)
 
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return tuple((f"of.{i}", p) for i, p in enumerate(self.of))
@@ -169,9 +172,10 @@ class MissingCause(SeveralCause):
     calls off all that wait. An event that is both (a heartbeat) calls off the wait and begins the next."""
 
     label: ClassVar[str] = "Missing"
+    speaks_of: ClassVar[str] = "then"
     cause: Literal["missing"] = "missing"
-    first: Pattern
-    then: Pattern
+    first: Annotated[Pattern, Inner("First")]
+    then: Annotated[Pattern, Inner("and not")]
 
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return (("then", self.then), ("first", self.first))
@@ -228,9 +232,10 @@ class RepeatedCause(SeveralCause):
     """Fires when the pattern has come `times` times within `within` seconds, then counts anew."""
 
     label: ClassVar[str] = "Repeated"
+    speaks_of: ClassVar[str] = "what"
     cause: Literal["repeated"] = "repeated"
-    what: Pattern
-    times: int = Field(ge=2, le=1000)
+    what: Annotated[Pattern, Inner("What")]
+    times: Annotated[int, Number("times", start=3)] = Field(ge=2, le=1000)
 
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
         return (("what", self.what),)
