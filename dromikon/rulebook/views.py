@@ -1,6 +1,5 @@
 """Rulebook: rules as sentences, and one rule opened in the editor."""
 
-from collections.abc import Mapping
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
@@ -12,20 +11,18 @@ from dromikon.clock import now_ms
 from dromikon.core import reading
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
-from dromikon.core.kinds import CLOCK, KINDS
-from dromikon.core.rules.actions import ACTIONS
-from dromikon.core.rules.causes import CAUSES
-from dromikon.core.rules.conditions import OPERATORS
+from dromikon.core.kinds import KINDS
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.exchange import LARGEST, Syntax
+from dromikon.core.rules.form import forms
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.starting import STARTING, bind, open_places, suggested
-from dromikon.core.rules.text import COMMON
 from dromikon.core.rules.timeplan import time_plan
 from dromikon.daybook.models import Event, Run
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
+from dromikon.rulebook.catalogue import catalogue_of
 from dromikon.rulebook.files import export_rules, import_rules
 from dromikon.rulebook.known import known_of
 from dromikon.rulebook.models import Rule
@@ -109,10 +106,10 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
         "rule": rule,
         "document": document,
         "catalogue": catalogue_of(facts, known_of(access.site.id).sends),
+        "forms": forms(),
         "open_places": [] if rule else _open_places(request, access, facts),
         "may_edit": access.may(May.EDIT_RULES),
         "starting": [] if rule or document.get("cause") else list(STARTING),
-        "actions": [{"template": f"rulebook/steps/{name}.html"} for name in ACTIONS.names()],
         "revisions": rule.revisions.select_related("by")[:12] if rule else [],
         "runs": Run.objects.filter(rule=rule.id).order_by("-at")[:8] if rule else [],
         "point_names": {p.id: p.name for p in facts.points},
@@ -176,53 +173,6 @@ def draft_of_event(event: Event, facts: Facts) -> dict[str, Any]:
                 "beyond": 20,
             },
         ],
-    }
-
-
-def catalogue_of(facts: Facts, sends: Mapping[str, frozenset[str]]) -> dict[str, Any]:
-    """What the editor can choose from, as JSON."""
-    areas = {a.id: a.name for a in facts.areas}
-    return {
-        "causes": [{"name": name, "label": CAUSES[name].label} for name in CAUSES.names() if CAUSES[name].in_form],
-        "kinds": [
-            {
-                "name": k.name,
-                "label": k.label,
-                "phases": [p.value for p in k.phases],
-                "point_kinds": list(k.point_kinds),
-                "fields": [
-                    {"name": f.name, "label": f.label, "type": f.type, "unit": f.unit, "choices": list(f.choices)}
-                    for f in k.fields
-                ],
-            }
-            for k in KINDS
-            if k.name != CLOCK
-        ],
-        "operators": [
-            {"name": name, "words": words, "many": many, "numeric": numeric}
-            for name, (words, many, numeric) in OPERATORS.items()
-        ],
-        "points": [
-            {
-                "id": p.id,
-                "name": p.name,
-                "kind": p.kind,
-                "area": areas.get(p.area or "", ""),
-                "waits": p.waits,
-                # Null where nobody knows; then it is offered by its sort.
-                "sends": sorted(sends[p.id]) if p.id in sends else None,
-            }
-            for p in facts.points
-        ],
-        "areas": [{"id": a.id, "name": a.name} for a in facts.areas],
-        "hours": [{"id": h.id, "name": h.name} for h in facts.hours],
-        "groups": [{"id": g.id, "name": g.name} for g in facts.groups],
-        "modes": list(facts.modes),
-        "counters": [{"id": c.id, "name": c.name} for c in facts.counters],
-        "actions": [
-            {"name": name, "label": ACTIONS[name].label, "icon": ACTIONS[name].icon} for name in ACTIONS.names()
-        ],
-        "places": list(COMMON),
     }
 
 

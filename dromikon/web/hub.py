@@ -199,6 +199,8 @@ async def stream(found: Access, last_id: int | None) -> AsyncIterator[str]:
     """Server-sent events for one person at one site. Site, role and recipient are checked for each message."""
     queue = hub.join()
     try:
+        # Asked for once, beside the loop: whom messages are for is looked up for each of them.
+        await sync_to_async(lambda: found.groups)()
         await hub.begun.wait()
         sent = hub.last
         yield "retry: 1500\n\n"
@@ -212,7 +214,6 @@ async def stream(found: Access, last_id: int | None) -> AsyncIterator[str]:
                     if _is_for(message, found):
                         yield message.encoded()
         asked = asyncio.get_running_loop().time()
-        await sync_to_async(lambda: found.groups)()
         while queue in hub.listeners:
             message = await queue.get()
             if asyncio.get_running_loop().time() - asked > ASK_AGAIN:

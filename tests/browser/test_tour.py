@@ -136,7 +136,7 @@ def test_a_rule_is_made_from_an_event_just_seen(demo, person):
     bar = "Number(document.querySelector('[data-plan] rect.act:last-of-type').getAttribute('width'))"
     wait(integrator).until(lambda b: js(b, bar) > 0)
     before = js(integrator, bar)
-    after = one(integrator, "#part-response-1 input[type=number]:not([aria-label])")
+    after = one(integrator, "[data-field='response.1.before'] input")
     after.clear()
     after.send_keys("45")
     wait(integrator).until(lambda b: "from 45 s before" in sentence.text and js(b, bar) != before)
@@ -152,8 +152,8 @@ def test_a_rule_is_made_from_an_event_just_seen(demo, person):
     assert "turned away: confidence" in integrator.find_element(By.CSS_SELECTOR, "aside").text
 
     # A check names what is missing, and mends it with one click.
-    for chip in rows(integrator, "#part-response-0 .chip[aria-pressed='true']"):
-        chip.click()
+    while chosen := rows(integrator, "#part-response-0 .chip[aria-pressed='true']"):
+        chosen[0].click()
     wait(integrator).until(lambda b: "Nobody receives the alarm" in b.page_source)
     button(integrator, "Send it to Duty managers").click()
     wait(integrator).until(

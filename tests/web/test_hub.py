@@ -75,7 +75,7 @@ async def test_only_what_is_for_this_site_and_person_is_told(garden, fresh_hub):
 
 
 async def test_who_comes_back_gets_what_was_missed_once(garden, fresh_hub):
-    await sync_to_async(lambda: [say(f"t{i}") for i in range(4)])()
+    await sync_to_async(lambda: [say(f"t{i}", groups=["operators"] if i else None) for i in range(4)])()
     first = await Feed.objects.order_by("id").afirst()
     got = await collect("opal", after=first.pk, act=lambda: say("now"))
     assert [m["topic"] for m in got] == ["t1", "t2", "t3", "now"]

@@ -30,6 +30,13 @@ OPERATORS: dict[str, tuple[str, bool, bool]] = {
     "before": ("is before", False, False),
     "after": ("is after", False, False),
 }
+#: Which operators make sense for a field of a type; "time" is the event's own.
+FITTING: dict[str, tuple[str, ...]] = {
+    "number": ("at_least", "at_most", "between", "is"),
+    "choice": ("is", "one_of", "is_not"),
+    "text": ("is", "is_not", "one_of", "contains", "matches", "before", "after", "at_least", "at_most", "between"),
+    "time": ("before", "after"),
+}
 #: The event's own time, as if it were a field.
 OCCURRED = "time"
 
@@ -52,7 +59,9 @@ class FieldCondition(Condition):
 
     label: ClassVar[str] = "A field"
     test: Literal["field"] = "field"
-    field: Annotated[str, Name("Field", of="field", bare=True)] = Field(min_length=1, max_length=64)
+    field: Annotated[str, Name("Field", of="field", only="number,choice,text,time", bare=True)] = Field(
+        min_length=1, max_length=64
+    )
     op: Annotated[
         Literal["is", "is_not", "one_of", "at_least", "at_most", "between", "contains", "matches", "before", "after"],
         Operator("Comparison", bare=True),

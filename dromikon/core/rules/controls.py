@@ -143,7 +143,7 @@ class Pick(Control):
 @dataclass(frozen=True)
 class Name(Control):
     """Something known by its name alone, or several: a kind of event (`states` only, `readings` only), a phase of it, a
-    field of it, a mode, a sort of point, a tag."""
+    field of it (of some types `only`), a mode, a sort of point, a tag."""
 
     widget: ClassVar[str] = "name"
     of: str = "kind"
@@ -169,9 +169,13 @@ class Value(Control):
 
 @dataclass(frozen=True)
 class Inner(Control):
-    """A part inside the part; one that may be missing is switched on and off."""
+    """A part inside the part; one that may be missing is switched on and off. `kinds`: the sorts of point it is about."""
 
     widget: ClassVar[str] = "part"
+    kinds: tuple[str, ...] = ()
+
+    def more(self) -> dict[str, Any]:
+        return {"kinds": list(self.kinds)}
 
 
 @dataclass(frozen=True)

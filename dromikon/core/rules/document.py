@@ -41,9 +41,9 @@ class HoldOff(Part):
     seconds: Annotated[float, Number("for", unit="s", start=60)] = Field(gt=0, le=86_400)
     most: Annotated[int, Number("after", unit="firings")] = Field(default=1, ge=1, le=1000)
     per: Annotated[Literal["rule", "point", "area", "field"], Choice("per")] = "point"
-    field: Annotated[str, Name("Which field", of="field", bare=True, when=When("per", ("field",)))] = Field(
-        default="", max_length=64
-    )
+    field: Annotated[
+        str, Name("Which field", of="field", only="text,choice,number", bare=True, when=When("per", ("field",)))
+    ] = Field(default="", max_length=64)
     then: Annotated[
         Literal["ignore", "join", "sum"],
         Choice("and", words={"ignore": "ignore them", "join": "join them to the alarm", "sum": "sum them up"}),
@@ -85,7 +85,7 @@ class RuleDocument(Part):
     )
     cause: Annotated[AnyCause, Nodes("Cause", of="cause")]
     provided: Annotated[AnyCondition | None, Nodes("Provided", of="condition")] = None
-    hours: Annotated[HoursPart | None, Inner("Hours")] = None
+    hours: Annotated[HoursPart | None, Inner("Hours", hint="only inside or outside some Hours")] = None
     hold_off: Annotated[HoldOff | None, Inner("Hold-off", hint="keep repeats back")] = None
     response: Annotated[tuple[AnyAction, ...], Nodes("Response", of="step")] = Field(default=(), max_length=50)
     #: What a repeat of the cause at the same point does while steps are pending or held: run beside it, hold for

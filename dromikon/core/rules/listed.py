@@ -22,7 +22,9 @@ class ListCondition(Condition):
 
     label: ClassVar[str] = "In a list"
     test: Literal["list"] = "list"
-    field: Annotated[str, Name("Field", of="field", bare=True)] = Field(min_length=1, max_length=64)
+    field: Annotated[str, Name("Field", of="field", only="text,template,choice", bare=True)] = Field(
+        min_length=1, max_length=64
+    )
     among: Annotated[Ref, Pick("List", of="list", bare=True)]
     listed: Annotated[bool, Flag("In it", bare=True, words=("is in", "is not in"))] = True
     how: Annotated[

@@ -17,7 +17,7 @@ class _Elsewhere(Condition):
     """Looks at a kind at a named point, or at the point of the event itself."""
 
     kind: Annotated[str, Name("What", of="kind", bare=True)]
-    point: Annotated[Ref | None, Pick("at", of="point", hint="Nothing chosen: the point of the event itself")] = None
+    point: Annotated[Ref | None, Pick("At", of="point", hint="at the same point", bare=True)] = None
 
     @field_validator("kind")
     @classmethod
@@ -77,8 +77,8 @@ class SinceCondition(_Elsewhere):
 
     label: ClassVar[str] = "Time since"
     test: Literal["since"] = "since"
-    seconds: Annotated[float, Number("the last", unit="s", start=30)] = Field(gt=0, le=86_400)
     within: Annotated[bool, Flag("Whether", bare=True, words=("came within", "did not come within"))] = True
+    seconds: Annotated[float, Number("Within", unit="s", start=30, bare=True)] = Field(gt=0, le=86_400)
 
     def compile(self, path: str, world: World) -> Test:
         kind, named, span, wanted = self.kind, self.point.id if self.point else None, self.seconds * 1000, self.within

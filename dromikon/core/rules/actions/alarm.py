@@ -31,7 +31,7 @@ class AlarmAction(Action):
     )
     note_required: Annotated[bool, Flag("the answer needs a note")] = False
     sound: Annotated[Literal["none", "chime", "call", "urgent"], Choice("Sound")] = "chime"
-    cameras: Annotated[Target, Inner("Cameras whose stills it shows")] = SIGHTLINES
+    cameras: Annotated[Target, Inner("Cameras whose stills it shows", kinds=("camera",))] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {

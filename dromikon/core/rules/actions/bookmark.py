@@ -26,7 +26,7 @@ class BookmarkAction(Action):
     before: Annotated[float, Number("From", unit="s before")] = Field(default=10, ge=0, le=3600)
     beyond: Annotated[float, Number("to", unit="s after it happened")] = Field(default=20, ge=0, le=3600)
     tags: Annotated[tuple[Tag, ...], WordList("Tags, with commas")] = Field(default=(), max_length=20)
-    cameras: Annotated[Target, Inner("Cameras")] = SIGHTLINES
+    cameras: Annotated[Target, Inner("Cameras", kinds=("camera",))] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         zero = firing.event.occurred_at

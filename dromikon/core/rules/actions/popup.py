@@ -21,7 +21,7 @@ class PopupAction(Action):
     do: Literal["popup"] = "popup"
     groups: Annotated[tuple[Ref, ...], Pick("Who sees it", of="group")] = Field(default=(), max_length=20)
     seconds: Annotated[float, Number("Shown for", unit="s")] = Field(default=30, ge=1, le=3600)
-    cameras: Annotated[Target, Inner("Cameras")] = SIGHTLINES
+    cameras: Annotated[Target, Inner("Cameras", kinds=("camera",))] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {

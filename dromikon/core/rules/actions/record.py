@@ -24,7 +24,7 @@ class RecordAction(Action):
     do: Literal["record"] = "record"
     before: Annotated[float, Number("From", unit="s before")] = Field(default=10, ge=0, le=3600)
     beyond: Annotated[float, Number("to", unit="s after it happened")] = Field(default=60, ge=1, le=14_400)
-    cameras: Annotated[Target, Inner("Cameras")] = SIGHTLINES
+    cameras: Annotated[Target, Inner("Cameras", kinds=("camera",))] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         payload = {"start": firing.zero - round(self.before * 1000), "end": firing.zero + round(self.beyond * 1000)}

@@ -21,7 +21,7 @@ class RelayAction(Action):
     repeats: ClassVar[bool] = True
 
     do: Literal["relay"] = "relay"
-    target: Annotated[Target, Inner("Output")]
+    target: Annotated[Target, Inner("Output", kinds=("relay",))]
     set: Annotated[Literal["hold", "on", "off", "toggle"], Choice("How it is switched")] = "hold"
     held: Annotated[float | Literal["state"], Held("Held", when=When("set", ("hold",)))] = Field(default=30)
 

@@ -26,7 +26,7 @@ class SnapshotAction(Action):
     moments: Annotated[tuple[Moment, ...], Numbers("Moments around the event, with commas", unit="s")] = Field(
         default=(0.0,), min_length=1, max_length=12
     )
-    cameras: Annotated[Target, Inner("Cameras")] = SIGHTLINES
+    cameras: Annotated[Target, Inner("Cameras", kinds=("camera",))] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         return [

@@ -19,9 +19,9 @@ class EventCause(Cause):
     label: ClassVar[str] = "An event"
     speaks_of: ClassVar[str] = "kind"
     cause: Literal["event"] = "event"
-    where: Annotated[Selection, Inner("Where", bare=True)]
     kind: Annotated[str, Name("What happens", of="kind", bare=True)]
     phase: Annotated[Phase, Name("Phase", of="phase", bare=True)]
+    where: Annotated[Selection, Inner("Where", bare=True)]
 
     @field_validator("kind")
     @classmethod

@@ -21,9 +21,9 @@ class LastingCause(Cause):
     label: ClassVar[str] = "A state that lasts"
     speaks_of: ClassVar[str] = "kind"
     cause: Literal["lasting"] = "lasting"
-    where: Annotated[Selection, Inner("Where", bare=True)]
     kind: Annotated[str, Name("What lasts", of="kind", only="states", bare=True)]
     seconds: Annotated[float, Number("for", unit="s", start=30)] = Field(gt=0, le=86_400)
+    where: Annotated[Selection, Inner("Where", bare=True)]
 
     @field_validator("kind")
     @classmethod

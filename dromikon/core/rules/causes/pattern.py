@@ -73,9 +73,9 @@ class Join(Part):
         Literal["nothing", "point", "area", "sightline", "field"],
         Choice("of one", words={"nothing": "anything", "sightline": "camera that looks there"}),
     ] = "nothing"
-    field: Annotated[str, Name("Field", of="field", bare=True, when=When("per", ("field",)))] = Field(
-        default="", max_length=64
-    )
+    field: Annotated[
+        str, Name("Field", of="field", only="text,choice,number", bare=True, when=When("per", ("field",)))
+    ] = Field(default="", max_length=64)
 
     @model_validator(mode="after")
     def _field_named(self) -> "Join":

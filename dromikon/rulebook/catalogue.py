@@ -1,0 +1,66 @@
+"""What the editor can choose from at a site, as JSON."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from dromikon.core.facts import Facts
+from dromikon.core.kinds import CLOCK, KINDS, Kind
+from dromikon.core.rules.comparison import FITTING, OCCURRED, OPERATORS
+
+OWN_TIME = {"name": OCCURRED, "label": "the time", "type": "time", "unit": "", "choices": []}
+
+
+def catalogue_of(facts: Facts, sends: Mapping[str, frozenset[str]]) -> dict[str, Any]:
+    """Kinds of event with their fields, and whatever the site has. `sends`: the kinds that a point is known to send."""
+    return {
+        "kinds": [_kind(k) for k in KINDS if k.name != CLOCK],
+        "operators": [
+            {
+                "name": name, "words": words, "many": many, "numeric": numeric,
+                "types": [type for type, fitting in FITTING.items() if name in fitting],
+            }
+            for name, (words, many, numeric) in OPERATORS.items()
+        ],
+        "points": _points(facts, sends),
+        "areas": [{"id": a.id, "name": a.name} for a in facts.areas],
+        "devices": [{"id": d.id, "name": d.name} for d in facts.devices],
+        "hours": [{"id": h.id, "name": h.name} for h in facts.hours],
+        "groups": [{"id": g.id, "name": g.name} for g in facts.groups],
+        "lists": [{"id": known.id, "name": known.name} for known in facts.lists],
+        "counters": [{"id": c.id, "name": c.name} for c in facts.counters],
+        "modes": list(facts.modes),
+        "tags": sorted({tag for p in facts.points for tag in p.tags}),
+        "point_kinds": sorted({p.kind for p in facts.points}),
+    }  # fmt: skip
+
+
+def _kind(kind: Kind) -> dict[str, Any]:
+    return {
+        "name": kind.name,
+        "label": kind.label,
+        "phases": [p.value for p in kind.phases],
+        "point_kinds": list(kind.point_kinds),
+        "fields": [
+            *(
+                {"name": f.name, "label": f.label, "type": f.type, "unit": f.unit, "choices": list(f.choices)}
+                for f in kind.fields
+            ),
+            OWN_TIME,
+        ],
+    }
+
+
+def _points(facts: Facts, sends: Mapping[str, frozenset[str]]) -> list[dict[str, Any]]:
+    areas = {a.id: a.name for a in facts.areas}
+    return [
+        {
+            "id": p.id,
+            "name": p.name,
+            "kind": p.kind,
+            "area": areas.get(p.area or "", ""),
+            "waits": p.waits,
+            # Null where nobody knows; then it is offered by its sort.
+            "sends": sorted(sends[p.id]) if p.id in sends else None,
+        }
+        for p in facts.points
+    ]

@@ -1,0 +1,139 @@
+// Rule editor: edits the document; the server says how it reads, when things happen, and what a colleague would say.
+import { Form } from "../form/form.js";
+import { copy } from "../form/paths.js";
+import { History } from "./history.js";
+import { past } from "./past.js";
+import { drawPlan } from "./plan.js";
+import { verbs } from "./verbs.js";
+
+const json = (id) => JSON.parse(document.getElementById(id).textContent);
+//: Getters stay getters: an object that is spread would keep their first value.
+const with_ = (...parts) => Object.defineProperties({}, Object.assign({}, ...parts.map(Object.getOwnPropertyDescriptors)));
+
+const editor = () => ({
+  view: "parts", text: "", textProblem: "", findings: [], problems: [], failed: "",
+  enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false, undoable: false, named: "", begun: false,
+  asking: json("open-places"),
+  // What Alpine is not to watch: the form draws itself, and a watched document would be another object.
+  raw: { __v_skip: true, doc: {} },
+  get doc() { return this.raw.doc; },
+  get form() { return this.raw.form; },
+  get history() { return this.raw.history; },
+
+  init() {
+    const d = this.$root.dataset, doc = { response: [], ...json("document") };
+    Object.assign(this, { rule: d.rule, revision: d.revision ? Number(d.revision) : null, enabled: d.enabled === "1", may: d.may === "1" });
+    this.base = d.base;
+    this.raw = { __v_skip: true, doc, form: this.makeForm(doc), history: new History(doc) };
+    document.addEventListener("keydown", (e) => this.keys(e));
+    this.$root.addEventListener("click", (e) => this.follow(e));
+    window.addEventListener("beforeunload", (e) => { if (this.dirty && !this.saving) e.preventDefault(); });
+    this.show(doc);
+    this.preview();
+  },
+  makeForm(doc) {
+    const takenOut = (what, undo) => dromikon.toast(`${what} taken out.`, { undo });
+    const given = { forms: json("forms"), catalogue: json("catalogue"), doc, changed: () => this.changed(), takenOut };
+    return new Form(this.$root.querySelector("[data-form]"), given);
+  },
+  show(doc) {
+    this.raw.doc = doc;
+    Object.assign(this, { named: doc.name || "", begun: Boolean(doc.cause) });
+    this.form.show(doc);
+  },
+
+  get proposed() { return !this.rule && this.begun; },
+  get clean() { return !this.failed && !this.findings.length && !this.problems.length && this.begun; },
+  get canUndo() { return this.undoable; },
+  get canSave() { return this.may && (this.dirty || this.proposed) && !this.saving && !this.problems.length && !this.textProblem; },
+  get canSwitch() { return this.may && Boolean(this.rule) && !this.dirty; },
+  get onWords() { return this.enabled ? "On" : "Off"; },
+  get savedWords() { return this.dirty ? "not saved" : this.revision ? `revision ${this.revision}` : "new"; },
+  hasProblem(path) { return String(this.problems.some((p) => p.path === path)); },
+  rename(e) { this.doc.name = this.named = e.target.value; this.changed(); },
+
+  /** Puts what was chosen into every place of the document that waits for it. */
+  fill(place, option) {
+    const has = place.chosen.includes(option.id);
+    place.chosen = !place.many ? [option.id] : has ? place.chosen.filter((id) => id !== option.id) : [...place.chosen, option.id];
+    const refs = place.options.filter((o) => place.chosen.includes(o.id)).map(copy);
+    for (const path of place.paths) this.form.set(path, place.many ? refs : refs[0]);
+  },
+  /** The mend sets one place of the document to a value. */
+  mend(f) { this.form.set(f.mend.path, f.mend.value); },
+
+  // -- changes, undo ---------------------------------------------------------------------------------------------------
+  changed() {
+    this.dirty = this.undoable = true;
+    this.begun = Boolean(this.doc.cause);
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => { this.history.note(this.doc); this.undoable = this.history.canUndo; this.preview(); }, 130);
+  },
+  undo() { this.restore(this.history.undo()); },
+  redo() { this.restore(this.history.redo()); },
+  restore(doc) {
+    if (!doc) return;
+    this.show(doc);
+    Object.assign(this, { dirty: true, undoable: this.history.canUndo });
+    if (this.view === "document") this.text = JSON.stringify(doc, null, 2);
+    this.preview();
+  },
+
+  // -- what the server says --------------------------------------------------------------------------------------------
+  async preview() {
+    const plan = this.$root.querySelector("[data-plan]");
+    if (!this.doc.cause) { drawPlan(plan, { bars: [], decided: 0, first: -5, last: 5 }); return; }
+    const asked = (this.askedPreview = (this.askedPreview || 0) + 1);
+    const draft = { ...copy(this.doc), name: this.doc.name || "unnamed" };
+    const answer = await dromikon.send("POST", `${this.base}/preview`, draft).catch((error) => ({ failed: error.message }));
+    // What comes late is of an older draft.
+    if (asked !== this.askedPreview) return;
+    this.failed = answer.failed ? `This draft could not be checked just now (${answer.failed}). What is shown is older.` : "";
+    const nameless = !this.doc.name && (this.dirty || this.proposed) ? [{ path: "name", message: "Give the rule a name." }] : [];
+    if (!this.failed) this.found([...answer.problems, ...nameless]);
+    if (this.failed || answer.problems.length) { this.findings = []; this.rehearsal = this.sweep = null; return; }
+    this.$root.querySelector("[data-sentence]").innerHTML = answer.sentence;
+    this.findings = answer.findings;
+    drawPlan(plan, answer.plan);
+    clearTimeout(this.rehearseTimer);
+    if (this.may) this.rehearseTimer = setTimeout(() => this.rehearse(), 250);
+  },
+  found(problems) {
+    this.problems = problems;
+    this.form.mark(problems);
+  },
+
+  // -- sentence links, views, keys -------------------------------------------------------------------------------------
+  follow(e) {
+    const link = e.target.closest("[data-sentence] a");
+    if (!link) return;
+    e.preventDefault();
+    this.showParts();
+    const [name, place] = link.dataset.part.split(".");
+    const part = document.getElementById(`part-${name === "response" && place !== undefined ? `response-${place}` : name}`);
+    if (!part) return;
+    part.scrollIntoView({ block: "start", behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth" });
+    part.classList.add("lit");
+    setTimeout(() => part.classList.remove("lit"), 1200);
+    part.querySelector("input, select, textarea, button")?.focus({ preventScroll: true });
+  },
+  showParts() { this.view = "parts"; this.form.redraw(); },
+  showDocument() { Object.assign(this, { text: JSON.stringify(this.doc, null, 2), textProblem: "", view: "document" }); },
+  textChanged() {
+    try {
+      const read = JSON.parse(this.text);
+      if (!read || typeof read !== "object" || Array.isArray(read)) throw new Error("a document is an object");
+      this.show({ response: [], ...read });
+      this.textProblem = "";
+      this.changed();
+    } catch (error) { this.textProblem = `This is not JSON yet: ${error.message}`; }
+  },
+  keys(e) {
+    if (!(e.ctrlKey || e.metaKey)) return;
+    const key = e.key.toLowerCase();
+    if (key === "s") { e.preventDefault(); this.save(); }
+    if (key === "z" && !["TEXTAREA", "INPUT"].includes(e.target.tagName)) { e.preventDefault(); if (e.shiftKey) this.redo(); else this.undo(); }
+  },
+});
+
+document.addEventListener("alpine:init", () => Alpine.data("editor", () => with_(editor(), past, verbs)));

@@ -1,0 +1,112 @@
+// Controls that offer something: values of the type, things of the site, fields and how they are compared.
+import { comparedField, firstValue, fitting, keptValue, typedValue } from "./compare.js";
+import { el } from "./dom.js";
+import { at, join, parentOf } from "./paths.js";
+import { optionsOf, same } from "./options.js";
+
+//: More options than this are a list to pull down, not a row of chips.
+const ROW = 8;
+
+function toggled(form, path, field, option, chosen) {
+  const held = chosen.some((v) => same(v, option.value));
+  form.set(path, held ? chosen.filter((v) => !same(v, option.value)) : [...chosen, option.value]);
+}
+
+function chips(form, field, path, options, chosen) {
+  const press = (o) => () => {
+    if (field.many) toggled(form, path, field, o, chosen);
+    else form.set(path, field.optional && same(chosen[0], o.value) ? undefined : o.value);
+  };
+  const look = field.widget === "choice" && !field.many ? null : "chip";
+  const made = options.map((o) =>
+    el("button", {
+      class: look, type: "button", "aria-pressed": String(chosen.some((v) => same(v, o.value))), title: o.detail,
+      "data-key": `${path}|${o.value.id ?? o.value}`, on: { click: press(o) },
+    }, o.words),
+  );
+  if (!made.length) return el("span", { class: "quiet" }, `This site has no ${field.of || "choice"} yet.`);
+  return el("span", { class: look ? "chips" : "choice", role: "group", "aria-label": field.label, title: field.hint }, made);
+}
+
+function pulldown(form, field, path, options, chosen) {
+  const none = field.optional || !chosen.length ? [el("option", { value: "" }, field.optional ? field.hint || "—" : "choose …")] : [];
+  const made = options.map((o, i) => el("option", { value: String(i), selected: same(o.value, chosen[0]) }, o.words));
+  const change = (e) => form.set(path, e.target.value === "" ? undefined : options[Number(e.target.value)].value);
+  return el("select", { class: "inp auto", "aria-label": field.label, title: field.hint, "data-key": path, on: { change } }, none, made);
+}
+
+function offered(form, field, path, value) {
+  const part = at(form.doc, parentOf(path));
+  const options = optionsOf(form.scope(path), field, part);
+  const shown = value ?? field.default;
+  const chosen = (field.many ? shown : shown === null || shown === undefined || shown === "" ? [] : [shown]) || [];
+  const rather = field.widget === "name" && ["kind", "phase", "field", "point_kind"].includes(field.of);
+  const long = !field.many && (rather || field.timing || options.length > ROW);
+  return long ? pulldown(form, field, path, options, chosen) : chips(form, field, path, options, chosen);
+}
+
+// -- comparisons -----------------------------------------------------------------------------------------------------
+
+function compared(form, path) {
+  const part = at(form.doc, parentOf(path));
+  const field = comparedField(form.scope(path).fields, part.field);
+  return { part, field, operator: form.catalogue.operators.find((o) => o.name === part.op) };
+}
+
+function operator(form, field, path) {
+  const { part, field: what } = compared(form, path);
+  const change = (e) => {
+    const next = form.catalogue.operators.find((o) => o.name === e.target.value);
+    form.set(join(parentOf(path), "value"), keptValue(next, what, part.value), false);
+    form.set(path, next.name);
+  };
+  const fits = fitting(form.catalogue.operators, what);
+  const shown = fits.some((o) => o.name === part.op) ? fits : [...fits, form.catalogue.operators.find((o) => o.name === part.op)];
+  const options = shown.filter(Boolean).map((o) => el("option", { value: o.name, selected: o.name === part.op }, o.words));
+  return el("select", { class: "inp auto", "aria-label": field.label, "data-key": path, on: { change } }, options);
+}
+
+function value(form, field, path) {
+  const { part, field: what, operator: op } = compared(form, path);
+  if (what.choices.length && op && !op.numeric) return chosenValue(form, field, path, what, op, part.value);
+  if (op?.name === "between") return el("span", { class: "row" }, typed(form, field, path, what, op, 0), "and", typed(form, field, path, what, op, 1), unit(what));
+  return el("span", { class: "row" }, typed(form, field, path, what, op, null), unit(what));
+}
+
+const unit = (what) => what.unit && el("span", { class: "unit" }, what.unit);
+
+function chosenValue(form, field, path, what, op, now) {
+  const chosen = Array.isArray(now) ? now : [now];
+  const options = what.choices.map((c) => ({ value: c, words: c, detail: "" }));
+  const several = { ...field, many: op.many, optional: false, of: "value" };
+  return chips(form, several, path, options, chosen);
+}
+
+function typed(form, field, path, what, op, place) {
+  const now = at(form.doc, path);
+  const numeric = op?.numeric || what.type === "number";
+  const shown = place !== null ? now[place] : Array.isArray(now) ? now.join(", ") : now;
+  const input = (e) => {
+    const read = typedValue(place !== null ? { ...op, many: false } : op, what, e.target.value);
+    form.set(path, place !== null ? now.map((v, i) => (i === place ? read : v)) : read, false);
+    if (place !== null) now[place] = read;
+  };
+  const named = place === null ? field.label : place ? "To" : "From";
+  const single = numeric && !(op?.many && place === null);
+  return el("input", {
+    class: `inp ${single ? "num" : "auto"}`, type: single ? "number" : "text", step: "any", value: shown, "aria-label": named,
+    "data-key": `${path}|${place ?? ""}`, on: { input },
+  });
+}
+
+/** A condition that compares another field now begins with what fits that field. */
+export function recompare(form, path) {
+  const { part, field } = compared(form, path);
+  if (part.op === undefined) return;
+  const fits = fitting(form.catalogue.operators, field);
+  const op = fits.find((o) => o.name === part.op) || fits[0];
+  part.op = op.name;
+  part.value = firstValue(op, field);
+}
+
+export const choices = { choice: offered, pick: offered, name: offered, operator, value };

@@ -1,0 +1,58 @@
+// What a control offers at this site: [{value, words, detail}]. A value that is not offered any more stays to be seen.
+
+const named = (things) => things.map((t) => ({ value: { id: t.id, name: t.name }, words: t.name, detail: t.detail || "" }));
+const plain = (names) => names.map((n) => ({ value: n, words: n, detail: "" }));
+
+export const kindOf = (catalogue, name) => catalogue.kinds.find((k) => k.name === name);
+
+/** Whether a point can send a kind. What it is known to send says more than its sort. */
+export function canSend(catalogue, point, name) {
+  const kind = kindOf(catalogue, name);
+  if (!kind) return true;
+  if (point.sends) return point.sends.includes(name);
+  return !kind.point_kinds.length || kind.point_kinds.includes(point.kind);
+}
+
+export function fieldsOf(catalogue, kind, only = "") {
+  const fields = kindOf(catalogue, kind)?.fields || [];
+  return only ? fields.filter((f) => only.split(",").includes(f.type)) : fields;
+}
+
+const PHASES = { begin: "when it begins", end: "when it ends", pulse: "when it happens", reading: "at each reading" };
+
+const names = {
+  kind: ({ catalogue }, { only }) =>
+    catalogue.kinds
+      .filter((k) => !only || k.phases.includes(only === "states" ? "begin" : "reading"))
+      .map((k) => ({ value: k.name, words: k.label, detail: "" })),
+  phase: ({ catalogue }, _, part) =>
+    (kindOf(catalogue, part.kind)?.phases || []).map((p) => ({ value: p, words: PHASES[p], detail: "" })),
+  field: ({ catalogue, kind }, { only }, part) =>
+    fieldsOf(catalogue, part?.kind || kind, only).map((f) => ({ value: f.name, words: f.label, detail: f.unit })),
+  mode: ({ catalogue }) => plain(catalogue.modes),
+  point_kind: ({ catalogue }) => plain(catalogue.point_kinds),
+  tag: ({ catalogue }) => plain(catalogue.tags),
+};
+
+const picks = {
+  point: ({ catalogue, kinds }) => named(catalogue.points.filter((p) => !kinds.length || kinds.includes(p.kind))),
+  area: ({ catalogue }) => named(catalogue.areas),
+  device: ({ catalogue }) => named(catalogue.devices),
+  group: ({ catalogue }) => named(catalogue.groups),
+  hours: ({ catalogue }) => named(catalogue.hours),
+  list: ({ catalogue }) => named(catalogue.lists),
+  counter: ({ catalogue }) => named(catalogue.counters),
+};
+
+export const same = (a, b) => (a?.id !== undefined ? a.id === b?.id : a === b);
+
+/** What a field offers. `scope` has the catalogue, the kind spoken of and the sorts of point wanted around it. */
+export function optionsOf(scope, field, part) {
+  if (field.widget === "choice") return field.choices.map((c) => ({ value: c, words: field.words[c] || String(c), detail: "" }));
+  const own = field.kinds?.length ? { ...scope, kinds: field.kinds } : scope;
+  const offered = (field.widget === "pick" ? picks : names)[field.of](own, field, part);
+  const chosen = part?.[field.name];
+  const held = (field.many ? chosen : [chosen]) || [];
+  const gone = held.filter((v) => v !== undefined && v !== null && v !== "" && v.id !== "none" && !offered.some((o) => same(o.value, v)));
+  return [...offered, ...gone.map((v) => ({ value: v, words: v.name || v.id || v, detail: "not offered here" }))];
+}

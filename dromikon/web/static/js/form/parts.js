@@ -1,0 +1,67 @@
+// Parts are drawn from their description, to any depth: the fields of a part, a part inside, one or several of a registry.
+import { choices } from "./choices.js";
+import { el } from "./dom.js";
+import { leaves, placesHint } from "./leaves.js";
+import { join } from "./paths.js";
+import { counts, partOf } from "./scope.js";
+import { where } from "./where.js";
+import { nodes } from "./nodes.js";
+
+/** The control of a field; a field whose control nobody drew would be an error of ours. */
+export function control(form, field, path, value) {
+  if (field.widget === "nodes") return nodes(form, field, path, value);
+  if (field.widget === "part") return field.many ? several(form, field, path, value) : inner(form, field, path, value);
+  return (leaves[field.widget] || choices[field.widget])(form, field, path, value);
+}
+
+const INLINE = ["number", "flag", "operator", "value", "clock"];
+
+/** One field with its label, its control, and what is wrong with it. */
+export function field(form, described, path, value) {
+  const made = control(form, described, path, value);
+  const labelled = described.bare || (described.widget === "flag" && !described.words);
+  const inline = INLINE.includes(described.widget) || described.timing || (described.bare && described.widget !== "part" && described.widget !== "nodes");
+  const hint = described.places ? placesHint(form, path) : described.widget === "part" || inline ? "" : described.hint;
+  const label = !labelled && el("span", { class: inline ? "unit" : "label-text" }, described.label, hint && el("span", { class: "quiet" }, ` ${hint}`));
+  return el("div", { class: inline ? "field row" : "field", "data-field": path, "data-widget": described.widget }, label, made, problem(path));
+}
+
+export const problem = (path) => el("span", { class: "problem", role: "alert", "data-problem-at": path });
+
+/** The fields of a part that mean something just now. */
+export function fieldsOfPart(form, part, path, value, skip = () => false) {
+  const described = form.forms.parts[part];
+  return described.fields
+    .filter((f) => !skip(f) && counts(described, f, value))
+    .map((f) => field(form, f, join(path, f.name), value?.[f.name]));
+}
+
+export function part(form, name, path, value) {
+  if (name === "Selection") return where(form, null, path, value);
+  return el("div", { class: "part-fields" }, fieldsOfPart(form, name, path, value));
+}
+
+/** A part inside a part. One that may be missing is switched on and off. */
+function inner(form, described, path, value) {
+  form.remember(path, described);
+  if (!described.optional) return part(form, described.part, path, value ?? described.default ?? {});
+  const toggle = (e) => form.set(path, e.target.checked ? form.blank(described, path) : undefined);
+  const box = el("input", { type: "checkbox", checked: Boolean(value), "data-key": path, on: { change: toggle } });
+  return el("div", { class: "stack" }, el("label", { class: "row" }, box, described.hint || described.label), value && part(form, described.part, path, value));
+}
+
+/** Several parts of one sort, numbered. */
+function several(form, described, path, value) {
+  form.remember(path, described);
+  const items = value || [];
+  const card = (item, i) => {
+    const out = () => form.takeOut(join(path, i), `${described.label} ${i + 1}`);
+    const bin = items.length > (described.least || 0) && el("button", { class: "btn small plain", type: "button", "data-key": `${join(path, i)}|out`, on: { click: out } }, "Take out");
+    return el("div", { class: "step" }, el("header", {}, el("strong", {}, `${i + 1}`), el("span", { class: "grow" }), bin), part(form, described.part, join(path, i), item));
+  };
+  const more = () => form.set(path, [...items, form.blank({ ...described, many: false }, path)]);
+  const add = items.length < (described.most || 50) && el("button", { class: "btn small", type: "button", "data-key": `${path}|more`, on: { click: more } }, "+ One more");
+  return el("div", {}, items.map(card), add);
+}
+
+export { partOf };
