@@ -10,7 +10,7 @@ from collections import deque
 from collections.abc import AsyncIterator
 
 from asgiref.sync import sync_to_async
-from django.db import OperationalError
+from django.db import OperationalError, connection
 from django.db.models import F
 from starlette.applications import Starlette
 from starlette.requests import ClientDisconnect, Request
@@ -55,10 +55,34 @@ class Failures:
         return known is not None and len(known) == MOST_FAILURES and known[0] > time.monotonic() - MINUTE
 
 
-def note_refusal(intake: str, at: int) -> None:
-    """Count a refusal with its intake, where its page shows it. One that cannot be written is in the log all the same."""
-    with contextlib.suppress(OperationalError):
-        Intake.objects.filter(id=intake).update(refused=F("refused") + 1, refused_at=at)
+class Refusals:
+    """Counts refusals with their intakes, where their page shows them. Nobody waits for it: what has gathered while the
+    writer was waited for is written at once. One that cannot be written is in the log all the same."""
+
+    def __init__(self) -> None:
+        self._gathered: dict[str, tuple[int, int]] = {}
+        self._writing: asyncio.Task[None] | None = None
+
+    def note(self, intake: str, at: int) -> None:
+        count, _ = self._gathered.get(intake, (0, 0))
+        self._gathered[intake] = count + 1, at
+        if self._writing is None or self._writing.done():
+            self._writing = asyncio.get_running_loop().create_task(self._write())
+
+    async def _write(self) -> None:
+        while self._gathered:
+            gathered, self._gathered = self._gathered, {}
+            # In a thread of its own: whoever is known must not wait behind somebody who is not.
+            await sync_to_async(_count_refusals, thread_sensitive=False)(gathered)
+
+
+def _count_refusals(gathered: dict[str, tuple[int, int]]) -> None:
+    try:
+        with contextlib.suppress(OperationalError):
+            for intake, (count, at) in gathered.items():
+                Intake.objects.filter(id=intake).update(refused=F("refused") + count, refused_at=at)
+    finally:
+        connection.close()
 
 
 class Listener:
@@ -67,7 +91,7 @@ class Listener:
 
     def __init__(self, inbox: InboxWriter) -> None:
         self.inbox = inbox
-        self.failures = Failures()
+        self.failures, self.refusals = Failures(), Refusals()
         self._known: dict[str, tuple[float, str | None]] = {}
 
     async def receive(self, request: Request) -> Response:
@@ -80,7 +104,8 @@ class Listener:
         if wanted is None or not hmac.compare_digest(secrets.digest_of_token(given), wanted):
             if self.failures.note(caller):
                 log.warning("wrong token for intake %.60r from %s", intake, caller)
-            await sync_to_async(note_refusal)(intake, now_ms())
+            if wanted is not None:
+                self.refusals.note(intake, now_ms())
             return _problem(401, "This intake does not exist or its bearer token is another one.")
         try:
             body = await request.body()

@@ -66,6 +66,8 @@ def listener(garden, tmp_path, monkeypatch):
 
     known = dict(Intake.objects.values_list("id", "token_digest"))
     monkeypatch.setattr(module, "_digest", known.get)
+    # The test holds the writer; refusals would wait for it in their own thread.
+    monkeypatch.setattr(module, "_count_refusals", lambda gathered: None)
     writer = InboxWriter(tmp_path / "i.sqlite3")
     client = httpx.AsyncClient(transport=httpx.ASGITransport(build(writer, sessions=False)), base_url="http://intake")
     yield client, tmp_path / "i.sqlite3"
