@@ -12,14 +12,15 @@ demo: $(READY) ## start everything with the demo site
 demo-reset: $(READY) ## forget the demo's data; the next start loads it afresh
 	@$(BIN)/python -m dromikon demo-reset
 
-test: $(READY) browser ## all tests, the browser's too
-	$(BIN)/python -m pytest
+test: $(READY) browser ## all tests, two at a time, then the browser's
+	$(BIN)/python -m pytest -n 2 -m "not browser"
+	$(BIN)/python -m pytest -m browser
 
 test-fast: $(READY) ## without browser and slow tests
-	$(BIN)/python -m pytest -m "not browser and not slow"
+	$(BIN)/python -m pytest -n 2 -m "not browser and not slow"
 
-test-at: $(READY) ## tests of core and pages at an instant: make test-at AT=2027-03-28T00:59:30Z
-	$(BIN)/python -m pytest tests/core tests/web -m "not browser and not slow" --at=$(AT)
+test-at: $(READY) ## tests of pages and engine at an instant; the core knows no clock: make test-at AT=2027-03-28T00:59:30Z
+	$(BIN)/python -m pytest tests/web -m "not browser and not slow" --at=$(AT)
 
 check: $(READY) ## style, types, import directions, templates, migrations
 	$(BIN)/ruff check dromikon tests tools bench

@@ -13,6 +13,7 @@ from dromikon.core.rules.exchange import json_schema
 from dromikon.core.rules.form import all_parts, form_of, forms
 from dromikon.core.rules.parts import Part
 from tests.small_site import RULES
+from tools.schema import REFERENCE, reference_text
 
 PARTS = all_parts()
 
@@ -87,3 +88,8 @@ def test_what_a_cause_speaks_of_is_its_kind(rule):
 def test_the_schema_carries_the_labels():
     record = json_schema()["$defs"]["RecordAction"]["properties"]
     assert record["before"]["title"] == "From" and record["cameras"]["$ref"].endswith("Target")
+
+
+def test_the_published_reference_is_the_present_one():
+    assert REFERENCE.read_text(encoding="utf-8") == reference_text(), "write it anew: python -m tools.schema"
+    assert "| `beyond` | to | number (1 to 14,400 s after it happened) | `60` |" in reference_text()

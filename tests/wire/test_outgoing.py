@@ -58,6 +58,7 @@ async def test_every_client_passes_the_gate(closed):
     for call in (outgoing.client().get(closed), calls.call("POST", closed), calls.call("POST", named)):
         with pytest.raises(NotAllowed, match="DROMIKON_OUTGOING"):
             await call
+    await calls.close()
     with pytest.raises(DeviceError) as refused:
         await OnvifDevice(f"{closed}/onvif/device_service", "a", "b").measure_clock()
     assert refused.value.reason == "not_allowed"
