@@ -64,7 +64,7 @@ class Stop(Part):
 
     on_end: Annotated[bool, Flag("when it ends")] = False
     on_acknowledged: Annotated[bool, Flag("when somebody has answered", start=True)] = False
-    unanswered: Annotated[float | None, Number("when nobody has answered within", unit="s", start=300)] = Field(
+    unanswered: Annotated[float | None, Number("when nobody has answered within", unit="s")] = Field(
         default=None, gt=0, le=86_400
     )
 

@@ -40,12 +40,15 @@ export function blankField(scope, field, part) {
   return field.start !== null ? copy(field.start) : starts[field.widget](scope, field, part);
 }
 
+/** Whether a field that has a default begins with something else all the same. */
+const begins = (field) => field.start !== null && !field.when;
+
 /** A new part. `kept` are values of an older one, which stay where the new one has the same field. */
 export function blankPart(scope, name, kept = {}) {
   const form = scope.forms.parts[name], made = {};
   for (const field of form.fields) {
     if (name !== "Selection" && kept[field.name] !== undefined) made[field.name] = copy(kept[field.name]);
-    else if (field.required && counts(form, field, made)) made[field.name] = blankField(scope, field, made);
+    else if (field.required ? counts(form, field, made) : begins(field)) made[field.name] = blankField(scope, field, made);
   }
   settle(scope, form, made);
   return made;

@@ -20,7 +20,8 @@ const INLINE = ["number", "flag", "operator", "value", "clock"];
 export function field(form, described, path, value) {
   const made = control(form, described, path, value);
   const labelled = described.bare || (described.widget === "flag" && !described.words);
-  const inline = INLINE.includes(described.widget) || described.timing || (described.bare && described.widget !== "part" && described.widget !== "nodes");
+  // A label in small letters reads on in a line with its control.
+  const inline = /^[a-z]/.test(described.label) || INLINE.includes(described.widget) || described.timing || (described.bare && described.widget !== "part" && described.widget !== "nodes");
   const hint = described.places ? placesHint(form, path) : described.widget === "part" || inline ? "" : described.hint;
   const label = !labelled && el("span", { class: inline ? "unit" : "label-text" }, described.label, hint && el("span", { class: "quiet" }, ` ${hint}`));
   return el("div", { class: inline ? "field row" : "field", "data-field": path, "data-widget": described.widget }, label, made, problem(path));

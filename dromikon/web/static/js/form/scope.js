@@ -38,7 +38,7 @@ export function kindSpokenOf(forms, doc, path) {
 function spoken(forms, part, value) {
   const says = forms.parts[part]?.speaks_of || "";
   if (says.startsWith("=")) return says.slice(1);
-  const found = says ? at(value, says) : undefined;
+  const found = says ? (at(value, says) ?? fieldOf(forms, part, says)?.default) : undefined;
   if (typeof found !== "object" || !found) return found || "";
   return spoken(forms, partOf(forms, fieldOf(forms, part, says.split(".")[0]), found), found);
 }
