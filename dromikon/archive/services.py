@@ -8,6 +8,7 @@ from django.db.models import QuerySet
 from dromikon.archive.models import Bookmark
 from dromikon.clock import now_ms
 from dromikon.core.rules.document import Problem
+from dromikon.daybook import feed
 from dromikon.daybook.services import tell
 from dromikon.people.access import Access
 from dromikon.people.audit import record
@@ -57,5 +58,5 @@ def mark(access: Access, camera: str, start: int, end: int, title: str, tags: li
     with transaction.atomic():
         bookmark.save(force_insert=True)
         record(access.site, access.person, "bookmarked", f"bookmark:{bookmark.pk}", at, title=bookmark.title)
-        tell(access.site.id, "bookmark", str(bookmark.pk), at, {"camera": point.id, "at": start})
+        tell(feed.bookmark(access.site.id, str(bookmark.pk), point.id, start, at))
     return bookmark

@@ -3,6 +3,7 @@
 from typing import Any
 
 from dromikon import wake
+from dromikon.daybook.feed import News
 from dromikon.daybook.models import Act, Feed
 
 
@@ -12,10 +13,13 @@ def record_act(site: str, type: str, at: int, **body: Any) -> Act:
     return Act.objects.create(site=site, at=at, type=type, body=body)
 
 
-def tell(site: str, topic: str, subject: str, at: int, data: dict[str, Any], groups: list[str] | None = None) -> None:
+def tell(news: News) -> None:
     """Tell pages that something changed. Call inside the transaction of the change."""
     wake.wake_on_commit(wake.PAGES)
-    Feed.objects.create(site=site, topic=topic, subject=subject, at=at, data=data, groups=groups)
+    groups = None if news.groups is None else list(news.groups)
+    Feed.objects.create(
+        site=news.site, topic=news.topic, subject=news.subject, at=news.at, data=dict(news.data), groups=groups
+    )
 
 
 def last_told() -> int:

@@ -14,6 +14,7 @@ from typing import Any, NamedTuple
 from django.db import connection, models
 
 from dromikon.core.rules.actions.base import Delivery
+from dromikon.daybook.feed import News
 from dromikon.daybook.models import (
     Act,
     EnginePosition,
@@ -107,6 +108,12 @@ STATE = Table(
     EvaluatorRow,
     'ON CONFLICT ("site", "rule", "key") DO UPDATE SET "format" = excluded."format", "row" = excluded."row"',
 )
+
+
+def feed_row(news: News) -> Row:
+    """A message to pages as a row."""
+    groups = None if news.groups is None else list(news.groups)
+    return news.site, news.topic, news.subject, dumps(groups), dumps(dict(news.data)), news.at
 
 
 def execute_many(sql: str, rows: Iterable[Row]) -> None:

@@ -9,6 +9,7 @@ from dromikon.archive.models import Bookmark
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER, AlarmState, NotPossible, acknowledge
 from dromikon.core.rules.document import Problem
+from dromikon.daybook import feed
 from dromikon.daybook.services import record_act, tell
 from dromikon.desk.models import Alarm
 from dromikon.people.access import Access
@@ -84,14 +85,8 @@ def answer(
             tags=tags,
         )
         record_act(access.site.id, "acknowledged", moment, run=alarm.run, person=str(access.person.pk))
-        data = {
-            "alarm": alarm.pk,
-            "state": alarm.state,
-            "by": alarm.acknowledged_name,
-            "sound": "none",
-            "at": alarm.zero,
-        }
-        tell(access.site.id, "alarm", str(alarm.pk), moment, data, alarm.groups)
+        by = alarm.acknowledged_name
+        tell(feed.alarm(access.site.id, alarm.pk, alarm.state, alarm.zero, alarm.groups, moment, by=by))
     return alarm
 
 

@@ -9,7 +9,7 @@ from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder, Summed
 from dromikon.core.rules.parts import seconds
 from dromikon.core.rules.state import STATE_FORMAT, RowKey
 from dromikon.core.rules.state import Row as EvaluatorState
-from dromikon.daybook import storage
+from dromikon.daybook import feed, storage
 from dromikon.daybook.models import Line, Run, Step
 from dromikon.daybook.storage import Row, dumps
 from dromikon.desk.models import Alarm, Evidence
@@ -32,7 +32,7 @@ class Book:
     alarms: list[tuple[Alarm, list[Evidence]]] = field(default_factory=list)
     rows: list[Any] = field(default_factory=list)
     lines: list[Line] = field(default_factory=list)
-    feed: list[Row] = field(default_factory=list)
+    news: list[feed.News] = field(default_factory=list)
     state: dict[tuple[str, RowKey], EvaluatorState | None] = field(default_factory=dict)
 
     def note_entry(self, seq: int, at: int, site: str, type: str, body: dict[str, Any] | None = None) -> None:
@@ -50,9 +50,7 @@ class Book:
                 event.device_at, dumps(dict(event.fields)), event.late, event.initial, dumps(list(event.chain)), inbox,
             )
         )  # fmt: skip
-        seq = str(event.seq)
-        data = {"seq": seq, "kind": event.kind, "point": event.point, "phase": phase, "at": event.occurred_at}
-        self.tell(site, "event", seq, event.at, data)
+        self.tell(feed.event(site, event))
 
     def note_outcome(self, site: str, outcome: Outcome, at: int, rule_names: dict[str, str]) -> None:
         """Verdicts and runs; steps are noted by the effects that carry them out."""
@@ -64,8 +62,7 @@ class Book:
                 ref=r.ref, site=site, rule=r.rule, rule_name=rule_names.get(r.rule, ""), revision=r.revision,
                 event=r.event, point=r.point, at=r.at, zero=r.zero, late=r.late,
             )  # fmt: skip
-            data = {"rule": r.rule, "point": r.point, "at": r.zero, "event": str(r.event)}
-            self.tell(site, "run", r.ref, at, data)
+            self.tell(feed.run(site, r.ref, r.rule, r.point, r.zero, r.event, at))
         for dropped in outcome.dropped:
             self._note_dropped(site, dropped, at)
         for summed in outcome.sums:
@@ -74,7 +71,7 @@ class Book:
     def note_line(self, site: str, at: int, point: str, text: str, run: str) -> None:
         """A line in the daybook."""
         self.lines.append(Line(site=site, at=at, point=point, text=text[:1000], run=run))
-        self.tell(site, "line", run, at, {"point": point, "at": at})
+        self.tell(feed.line(site, run, point, at))
 
     def _note_dropped(self, site: str, dropped: Dropped, at: int) -> None:
         self.steps.append(
@@ -106,17 +103,14 @@ class Book:
         self.steps.append(step)
         return step
 
-    def tell(
-        self, site: str, topic: str, subject: str, at: int, data: dict[str, Any], groups: list[str] | None = None
-    ) -> None:
-        self.feed.append((site, topic, subject, dumps(groups), dumps(data), at))
+    def tell(self, news: feed.News) -> None:
+        """Tell pages, once this is committed."""
+        self.news.append(news)
 
     def tell_of_alarm(self, alarm: Alarm, at: int, sound: str) -> None:
         """Tell its recipients' pages how an alarm stands."""
-        data = {
-            "alarm": alarm.pk, "state": alarm.state, "priority": alarm.priority, "sound": sound, "at": alarm.zero,
-        }  # fmt: skip
-        self.tell(alarm.site_id, "alarm", str(alarm.pk), at, data, alarm.groups)
+        told = feed.alarm(alarm.site_id, alarm.pk, alarm.state, alarm.zero, alarm.groups, at, sound=sound)
+        self.tell(told)
 
     def write(self) -> None:
         """Write everything. Call inside the transaction."""
@@ -133,7 +127,7 @@ class Book:
         for row in self.rows:
             row.save(force_insert=True)
         self._write_state()
-        storage.FEED.insert(self.feed)
+        storage.FEED.insert(map(storage.feed_row, self.news))
 
     def _write_state(self) -> None:
         kept = [

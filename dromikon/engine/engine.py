@@ -15,35 +15,35 @@ from django.db import OperationalError, connection, transaction
 
 from dromikon import config
 from dromikon.clock import now_ms
-from dromikon.core.alarms.states import AlarmState, end
 from dromikon.core.events import Act as CoreAct
 from dromikon.core.events import Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import STEP_EXPIRED
 from dromikon.core.rules.evaluate import Evaluator
-from dromikon.core.rules.outcome import Joined, Outcome, StepOrder
+from dromikon.core.rules.outcome import Outcome, StepOrder
 from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
 from dromikon.core.rules.upgrade import upgraded
 from dromikon.database import writer
-from dromikon.daybook import storage
-from dromikon.daybook.models import Act, Checkpoint, EnginePosition, EvaluatorRow, Feed, Journal, Run, Step
-from dromikon.daybook.services import record_act
-from dromikon.desk.models import Alarm
+from dromikon.daybook import feed, storage
+from dromikon.daybook.models import Act, EnginePosition, EvaluatorRow, Journal, Run, Step
+from dromikon.engine import upkeep
+from dromikon.engine.adapters.base import Catalogue, Draft, Health, Ingested, NotClaimed
+from dromikon.engine.alarms import end_run, join
 from dromikon.engine.book import Book
+from dromikon.engine.devices import note_catalogue, note_health
+from dromikon.engine.directory import Directory
 from dromikon.engine.effects import EFFECTS, FollowingEffect, InsideEffect
-from dromikon.engine.ingest import Catalogue, Directory, Draft, Health, Ingested, NotClaimed, ingest
+from dromikon.engine.ingest import ingest
 from dromikon.intake import inbox
 from dromikon.sites.facts import facts_from_json, facts_of, facts_to_json
 from dromikon.sites.models import Site
-from dromikon.sources.models import Device, Point, Unclaimed
+from dromikon.sources.models import Unclaimed
 
 log = logging.getLogger("dromikon.engine")
 
 #: The writer is held about this long at most, in seconds; the batch grows and shrinks to fit.
 TURN = 0.020
 LARGEST_BATCH = 400
-#: How far apart checkpoints for rehearsal are, and how long they are kept, in ms.
-CHECKPOINT_EVERY, CHECKPOINTS_KEPT = 12 * 3_600_000, 40 * 86_400_000
 
 
 class Superseded(Exception):
@@ -167,7 +167,7 @@ class Engine:
             book.write()
         if any(step.lane for step in book.steps):
             self.steps_committed()
-        if book.feed:
+        if book.news:
             self.feed_committed()
 
     def _move(self, before: tuple[int, int, int]) -> None:
@@ -211,8 +211,10 @@ class Engine:
         book.note_entry(seq, at, site, "act", {"act": type, **body})
         known = {name: body[name] for name in ("run", "person", "target", "value") if name in body}
         self._carry_out(site, self.sites[site].apply(CoreAct(seq, at, type, **known)), at, book)
-        if type in ("mode", "counter"):
-            book.tell(site, type, body.get("target", ""), at, {"value": body.get("value")})
+        if type == "mode":
+            book.tell(feed.mode(site, str(body["value"]), at))
+        elif type == "counter":
+            book.tell(feed.counter(site, str(body["target"]), int(body["value"]), at))
 
     # -- what effects may ask (JournalKeeper) ----------------------------------------------------------------------------
 
@@ -242,7 +244,7 @@ class Engine:
         self._name_rules(facts)
         self.directory = Directory.read()
         self._carry_out(act.site, outcome, at, book)
-        book.tell(act.site, "facts", act.site, at, {})
+        book.tell(feed.facts(act.site, at))
 
     def _name_rules(self, facts: Facts) -> None:
         self.rule_names.update({r.id: str(r.document.get("name", "")) for r in facts.rules})
@@ -275,9 +277,10 @@ class Engine:
         if isinstance(got, Draft):
             self._event(got.site, got, book, got.inbox)
         elif isinstance(got, Health):
-            self._health(got, book)
+            for draft in note_health(got, book):
+                self._event(draft.site, draft, book, draft.inbox)
         elif isinstance(got, Catalogue):
-            self._catalogue(got, book)
+            note_catalogue(got, self.at, book)
         elif isinstance(got, NotClaimed):
             self._unclaimed(got, book)
 
@@ -299,48 +302,11 @@ class Engine:
         book.note_event(site, event, inbox_id)
         self._carry_out(site, evaluator.apply(event), at, book)
 
-    def _health(self, got: Health, book: Book) -> None:
-        device = Device.objects.filter(id=got.device).first()
-        if device is None:
-            return
-        before = device.state
-        if before != got.state:
-            device.state_since = got.at
-        device.state, device.reason, device.message = got.state, got.reason, got.message
-        device.clock_offset_ms = got.clock_offset_ms
-        device.save(update_fields=["state", "reason", "message", "state_since", "clock_offset_ms"])
-        book.tell(got.site, "device", got.device, got.at, {"state": got.state})
-        if before == got.state:
-            return
-        phase = Phase.BEGIN if got.state == Device.State.LOST else Phase.END
-        for point in got.points:
-            first = before == Device.State.UNKNOWN
-            draft = Draft(got.site, "device.lost", point, phase, got.at, got.at, None, {}, first, got.inbox)
-            self._event(got.site, draft, book, got.inbox)
-
-    def _catalogue(self, got: Catalogue, book: Book) -> None:
-        device = Device.objects.filter(id=got.device).first()
-        if device is None:
-            return
-        device.information = got.content.pop("information", {})
-        device.catalogue = got.content
-        device.save(update_fields=["information", "catalogue"])
-        waits = {d["name"]: float(d["waits"]) for d in got.content.get("detectors", [])}
-        changed = False
-        for point in Point.objects.filter(device=device, kind="detector"):
-            told = waits.get(point.token.split("/", 1)[-1])
-            if told is not None and told != point.waits:
-                Point.objects.filter(pk=point.pk).update(waits=told)
-                changed = True
-        if changed:
-            record_act(device.site_id, "facts", self.at)
-        book.tell(device.site_id, "device", device.id, self.at, {})
-
     def _unclaimed(self, got: NotClaimed, book: Book) -> None:
         book.rows.append(
             Unclaimed(inbox=got.inbox, site_id=got.site, source=got.source, at=got.at, reason=got.reason, raw=got.raw)
         )
-        book.tell(got.site, "unclaimed", str(got.inbox), got.at, {})
+        book.tell(feed.unclaimed(got.site, got.inbox, got.at))
 
     def _set_aside(self, stored: list[inbox.Stored], acts: list[Act]) -> None:
         """What breaks us must not stop the engine: a message is kept among the unclaimed, an act in the log."""
@@ -368,9 +334,9 @@ class Engine:
         for order in outcome.orders:
             self._order(site, order, at, book)
         for run in outcome.ended:
-            self._end_run(run, at, book)
+            end_run(run, at, book)
         for joined in outcome.joined:
-            self._join(joined, book)
+            join(joined, book)
         for order in outcome.orders:
             effect = EFFECTS[order.action]
             if isinstance(effect, FollowingEffect):
@@ -385,29 +351,6 @@ class Engine:
         else:
             book.note_step(site, order, Step.Status.DUE, lane=effect.lane(order, book.now))
 
-    def _join(self, joined: Joined, book: Book) -> None:
-        """A repeat counts towards the open alarms of its run."""
-        pending = [alarm for alarm, _ in book.alarms if alarm.run == joined.run]
-        for alarm in [*Alarm.objects.filter(run=joined.run), *pending]:
-            alarm.count, alarm.last_at = alarm.count + 1, joined.at
-            if alarm.pk is not None:
-                alarm.save(update_fields=["count", "last_at"])
-                book.tell_of_alarm(alarm, joined.at, "none")
-
-    def _end_run(self, run: str, at: int, book: Book) -> None:
-        """The condition is over: the run says so, and its alarms return to normal."""
-        if run in book.runs:
-            book.runs[run].ended_at = at
-        else:
-            Run.objects.filter(ref=run).update(ended_at=at)
-        pending = [alarm for alarm, _ in book.alarms if alarm.run == run]
-        for alarm in [*Alarm.objects.filter(run=run), *pending]:
-            after = end(AlarmState(alarm.state))
-            alarm.lasting, alarm.ended_at, alarm.state = False, at, after.value
-            if alarm.pk is not None:
-                alarm.save(update_fields=["lasting", "ended_at", "state"])
-                book.tell_of_alarm(alarm, at, "none")
-
     # -- housekeeping --------------------------------------------------------------------------------------------------
 
     def beat(self) -> None:
@@ -415,20 +358,12 @@ class Engine:
         EnginePosition.objects.filter(id=1).update(beat=self.clock())
 
     def checkpoint(self) -> None:
-        """Keep all evaluator rows once in a while, where a rehearsal may begin; forget those past keeping."""
-        for site, evaluator in self.sites.items():
-            last = Checkpoint.objects.filter(site=site).order_by("-at").first()
-            if self.at and (last is None or self.at - last.at >= CHECKPOINT_EVERY):
-                rows = [[rule, key, row] for (rule, key), row in evaluator.state.all_rows()]
-                Checkpoint.objects.create(site=site, seq=self.seq, at=self.at, format=STATE_FORMAT, rows=rows)
-        Checkpoint.objects.filter(at__lt=self.at - CHECKPOINTS_KEPT).delete()
+        """Keep all evaluator rows once in a while."""
+        upkeep.checkpoint(self.sites, self.seq, self.at)
 
-    def tidy(self, keep_inbox_ms: int = 7 * 86_400_000, keep_feed_ms: int = 3_600_000) -> None:
-        """Delete what is past keeping, in small groups."""
-        now = self.clock()
-        inbox.prune(self._connection(), self.inbox_position, now - keep_inbox_ms)
-        old = list(Feed.objects.filter(at__lt=now - keep_feed_ms).order_by("id").values_list("id", flat=True)[:500])
-        Feed.objects.filter(id__in=old).delete()
+    def tidy(self, keep_inbox_ms: int = upkeep.KEEP_INBOX) -> None:
+        """Delete what is past keeping."""
+        upkeep.tidy(self._connection(), self.inbox_position, self.clock(), keep_inbox_ms)
 
 
 def _nobody() -> None:

@@ -16,7 +16,7 @@ from django.db import OperationalError, connection, transaction
 from dromikon import wake
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.database import writer
-from dromikon.daybook import storage
+from dromikon.daybook import feed, storage
 from dromikon.daybook.models import Step
 from dromikon.daybook.services import record_act
 from dromikon.engine.effects.base import Sent
@@ -123,16 +123,15 @@ def _claim(pks: Sequence[int]) -> dict[int, Step]:
 
 
 def _finish(outcomes: Sequence[Outcome]) -> None:
-    feed = []
+    told = []
     for outcome in outcomes:
         step = outcome.step
         _note(step, outcome)
-        data = storage.dumps({"run": step.run, "status": step.status})
-        feed.append((step.site, "step", step.run, None, data, outcome.at))
+        told.append(feed.step(step.site, step.run, step.status, outcome.at))
         if step.status == Step.Status.EXPIRED and step.action not in SILENT:
             record_act(step.site, "expired", outcome.at, run=step.run, action=step.action, answer=step.answer)
     storage.settle_steps(outcome.step for outcome in outcomes)
-    storage.FEED.insert(feed)
+    storage.FEED.insert(map(storage.feed_row, told))
 
 
 def _note(step: Step, outcome: Outcome) -> None:

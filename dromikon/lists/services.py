@@ -13,6 +13,7 @@ from dromikon.core import reading
 from dromikon.core.lists.table import NotReadable, read_table
 from dromikon.core.lists.watchlist import MOST_ENTRIES, Entry
 from dromikon.core.rules.document import Problem
+from dromikon.daybook import feed
 from dromikon.daybook.services import record_act, tell
 from dromikon.lists.models import Content, WatchList
 from dromikon.people.access import Access
@@ -122,7 +123,7 @@ def store(known: WatchList, entries: Iterable[Entry], person: Person | None) -> 
         count = len(content.entries)
         record(known.site, person, "changed list", f"list:{known.id}", at, name=known.name, entries=count)
         record_act(known.site_id, "facts", at)
-        tell(known.site_id, "list", known.id, at, {"entries": count})
+        tell(feed.watch_list(known.site_id, known.id, count, at))
     return True
 
 

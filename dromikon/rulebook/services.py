@@ -8,6 +8,7 @@ from pydantic import ValidationError
 from dromikon.clock import now_ms
 from dromikon.core.rules.checks import Finding, check, check_rulebook
 from dromikon.core.rules.document import Problem, RuleDocument, problems_of
+from dromikon.daybook import feed
 from dromikon.daybook.services import record_act, tell
 from dromikon.people.access import Access
 from dromikon.people.audit import record
@@ -112,4 +113,4 @@ def _must_be_sound(access: Access, document: RuleDocument) -> None:
 
 def _changed(rule: Rule, at: int) -> None:
     record_act(rule.site_id, "facts", at)
-    tell(rule.site_id, "rule", rule.id, at, {"enabled": rule.enabled})
+    tell(feed.rule(rule.site_id, rule.id, rule.enabled, at))

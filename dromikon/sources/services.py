@@ -11,6 +11,7 @@ from dromikon.core import reading
 from dromikon.core.decoding.onvif import DETECTOR_KINDS
 from dromikon.core.kinds import KINDS, Kind
 from dromikon.core.rules.document import Problem
+from dromikon.daybook import feed
 from dromikon.daybook.models import Event
 from dromikon.daybook.services import record_act, tell
 from dromikon.people.access import Access
@@ -68,7 +69,7 @@ def save_device(
             name=device.name,
         )
         record_act(access.site.id, "facts", at)
-        tell(access.site.id, "device", device.id, at, {"state": device.state})
+        tell(feed.device(access.site.id, device.id, device.state, at))
     return device
 
 

@@ -8,6 +8,7 @@ import pytest
 from asgiref.sync import sync_to_async
 
 from dromikon.clock import now_ms
+from dromikon.daybook.feed import News
 from dromikon.daybook.models import EnginePosition, Feed, Step
 from dromikon.daybook.services import tell
 from dromikon.people.access import access
@@ -60,7 +61,7 @@ async def collect(user, after=None, seconds=0.5, act=None, pulses=False):
 
 
 def say(topic, site=GARDENS, groups=None):
-    tell(site, topic, "1", now_ms(), {}, groups)
+    tell(News(site, topic, "1", now_ms(), {}, groups))
 
 
 async def test_only_what_is_for_this_site_and_person_is_told(garden, fresh_hub):

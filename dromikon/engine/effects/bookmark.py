@@ -2,6 +2,7 @@
 
 from dromikon.archive.models import Bookmark
 from dromikon.core.rules.outcome import StepOrder
+from dromikon.daybook import feed
 from dromikon.daybook.models import Step
 from dromikon.desk.models import Alarm
 from dromikon.engine.book import Book
@@ -30,4 +31,4 @@ class BookmarkEffect(InsideEffect):
         bookmark.gather_words()
         book.rows.append(bookmark)
         book.note_step(site, order, Step.Status.DONE, done_at=at)
-        book.tell(site, "bookmark", order.run, at, {"camera": order.target, "at": run.zero})
+        book.tell(feed.bookmark(site, order.run, order.target, run.zero, at))

@@ -1,6 +1,7 @@
 """Effect: a notice on the recipients' desks."""
 
 from dromikon.core.rules.outcome import StepOrder
+from dromikon.daybook import feed
 from dromikon.daybook.models import Step
 from dromikon.desk.models import Notice
 from dromikon.engine.book import Book
@@ -18,5 +19,5 @@ class NoticeEffect(InsideEffect):
             )
         )  # fmt: skip
         book.note_step(site, order, Step.Status.DONE, done_at=at)
-        data = {"text": payload["text"], "camera": payload["camera"], "until": until}
-        book.tell(site, "notice", order.run, at, data, payload["groups"])
+        news = feed.notice(site, order.run, payload["text"], payload["camera"], until, payload["groups"], at)
+        book.tell(news)

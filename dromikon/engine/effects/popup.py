@@ -1,6 +1,7 @@
 """Effect: cameras put up under "Now showing" of the recipients' desks."""
 
 from dromikon.core.rules.outcome import StepOrder
+from dromikon.daybook import feed
 from dromikon.daybook.models import Step
 from dromikon.desk.models import Showing
 from dromikon.engine.book import Book
@@ -18,5 +19,4 @@ class PopupEffect(InsideEffect):
             )
         )  # fmt: skip
         book.note_step(site, order, Step.Status.DONE, done_at=at)
-        data = {"camera": order.target, "until": until}
-        book.tell(site, "showing", order.run, at, data, payload["groups"])
+        book.tell(feed.showing(site, order.run, order.target, until, payload["groups"], at))

@@ -1,0 +1,15 @@
+"""How stored messages become events, by the sort of message. Register one more with one line below."""
+
+from dromikon.core.registry import Registry
+from dromikon.engine.adapters.base import Adapter
+from dromikon.engine.adapters.http import HttpAdapter
+from dromikon.engine.adapters.onvif import OnvifAdapter
+from dromikon.engine.adapters.session import CatalogueAdapter, SessionAdapter
+
+ADAPTERS: Registry[Adapter] = Registry("adapter")
+ADAPTERS.add("http", HttpAdapter())
+ADAPTERS.add("onvif", OnvifAdapter())
+ADAPTERS.add("session", SessionAdapter())
+ADAPTERS.add("catalogue", CatalogueAdapter())
+
+__all__ = ["ADAPTERS", "Adapter"]

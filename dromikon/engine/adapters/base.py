@@ -1,0 +1,108 @@
+"""What an adapter is: it makes of one stored message what the engine works with. One more is one file here and one line in
+`__init__`."""
+
+from dataclasses import dataclass
+from typing import Any, Literal, Protocol
+
+from dromikon.core.decoding import Decoded
+from dromikon.core.events import Phase, Scalar
+from dromikon.engine.directory import Directory
+from dromikon.intake.inbox import Stored
+
+#: A device clock further off than this is not believed to be a clock at all.
+BELIEVABLE = 86_400_000
+#: So much of a message nobody can use is kept to be looked at, in bytes.
+MOST_KEPT = 20_000
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """An event before it has its place in the journal."""
+
+    site: str
+    kind: str
+    point: str
+    phase: Phase
+    received_at: int
+    occurred_at: int
+    device_at: int | None
+    fields: dict[str, Scalar]
+    told_on_request: bool
+    inbox: int
+
+
+@dataclass(frozen=True, slots=True)
+class Health:
+    """A device came or went."""
+
+    device: str
+    site: str
+    state: str
+    reason: str
+    message: str
+    clock_offset_ms: int
+    at: int
+    inbox: int
+    points: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Catalogue:
+    """What a device says of itself."""
+
+    device: str
+    content: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class NotClaimed:
+    """A message nobody can use yet, and why."""
+
+    site: str
+    source: str
+    reason: str
+    raw: str
+    at: int
+    inbox: int
+
+
+Ingested = Draft | Health | Catalogue | NotClaimed | None
+
+
+@dataclass(frozen=True, slots=True)
+class Sender:
+    """Who sent a message, as configured."""
+
+    site: str
+    name: str
+
+
+class Adapter(Protocol):
+    """Reads messages of one sort. `sent_by`: which part of the configuration its senders are in."""
+
+    sent_by: Literal["intake", "device"]
+
+    def read(self, stored: Stored, directory: Directory, sender: Sender) -> Ingested:
+        """Understand one message. Never raises for anything a sender can send."""
+        ...
+
+
+def draft(
+    stored: Stored, sender: Sender, point: str, decoded: Decoded, device_at: int | None, offset: int = 0
+) -> Draft:
+    """The event of a decoded message. `device_at` is the device's own time, `offset` how wrong its clock goes, in ms."""
+    received = stored.message.received_at
+    occurred = received
+    if device_at is not None and abs(device_at - offset - received) < BELIEVABLE:
+        # A device cannot tell of the future: what seems later than its receipt is the rest of the clock's error.
+        occurred = min(device_at - offset, received)
+    return Draft(
+        sender.site, decoded.kind, point, decoded.phase, received, occurred, device_at, dict(decoded.fields),
+        decoded.told_on_request, stored.id,
+    )  # fmt: skip
+
+
+def unclaimed(stored: Stored, sender: Sender, reason: str) -> NotClaimed:
+    """A message that nobody can use, and why."""
+    raw = stored.message.body[:MOST_KEPT].decode("utf-8", "replace")
+    return NotClaimed(sender.site, sender.name, reason, raw, stored.message.received_at, stored.id)

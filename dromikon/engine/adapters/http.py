@@ -1,0 +1,30 @@
+"""Adapter: JSON that an intake was sent over HTTP."""
+
+from typing import Literal
+
+from dromikon.core import reading
+from dromikon.core.decoding import NotDecoded
+from dromikon.core.decoding import http as plain_http
+from dromikon.engine.adapters.base import Ingested, Sender, draft, unclaimed
+from dromikon.engine.directory import Directory
+from dromikon.intake.inbox import Stored
+
+
+class HttpAdapter:
+    sent_by: Literal["intake", "device"] = "intake"
+
+    def read(self, stored: Stored, directory: Directory, sender: Sender) -> Ingested:
+        try:
+            content = reading.content(stored.message.body)
+        except reading.NotReadable as error:
+            return unclaimed(stored, sender, f"The message cannot be read: {error}.")
+        except ValueError:
+            return unclaimed(stored, sender, "The message is not JSON.")
+        try:
+            decoded, said = plain_http.decode(content)
+        except NotDecoded as error:
+            return unclaimed(stored, sender, str(error))
+        point = directory.by_site.get(sender.site, {}).get(decoded.token)
+        if point is None:
+            return unclaimed(stored, sender, f"The site has no point “{decoded.token}”.")
+        return draft(stored, sender, point, decoded, said)
