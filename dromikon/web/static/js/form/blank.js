@@ -21,7 +21,10 @@ const starts = {
     return f.many ? [first] : first;
   },
   operator: (scope, _, part) => fitting(scope.catalogue.operators, compared(scope, part))[0]?.name || "is",
-  value: (scope, _, part) => firstValue(scope.catalogue.operators.find((o) => o.name === part.op), compared(scope, part)),
+  value: (scope, _, part) => {
+    const operator = scope.catalogue.operators.find((o) => o.name === part.op);
+    return firstValue(operator, compared(scope, part));
+  },
   part: (scope, f) => {
     const inner = () => blankPart({ ...scope, kinds: f.kinds || [] }, f.part);
     return f.many ? Array.from({ length: f.least || 0 }, inner) : inner();
@@ -48,7 +51,9 @@ export function blankPart(scope, name, kept = {}) {
   const form = scope.forms.parts[name], made = {};
   for (const field of form.fields) {
     if (name !== "Selection" && kept[field.name] !== undefined) made[field.name] = copy(kept[field.name]);
-    else if (field.required ? counts(form, field, made) : begins(field)) made[field.name] = blankField(scope, field, made);
+    else if (field.required ? counts(form, field, made) : begins(field)) {
+      made[field.name] = blankField(scope, field, made);
+    }
   }
   settle(scope, form, made);
   return made;

@@ -25,14 +25,17 @@ function chips(form, field, path, options, chosen) {
     }, o.words),
   );
   if (!made.length) return el("span", { class: "quiet" }, `This site has no ${field.of || "choice"} yet.`);
-  return el("span", { class: look ? "chips" : "choice", role: "group", "aria-label": field.label, title: field.hint }, made);
+  const named = { role: "group", "aria-label": field.label, title: field.hint };
+  return el("span", { class: look ? "chips" : "choice", ...named }, made);
 }
 
 function pulldown(form, field, path, options, chosen) {
-  const none = field.optional || !chosen.length ? [el("option", { value: "" }, field.optional ? field.hint || "—" : "choose …")] : [];
+  const nothing = field.optional ? field.hint || "—" : "choose …";
+  const none = (field.optional || !chosen.length) && el("option", { value: "" }, nothing);
   const made = options.map((o, i) => el("option", { value: String(i), selected: same(o.value, chosen[0]) }, o.words));
   const change = (e) => form.set(path, e.target.value === "" ? undefined : options[Number(e.target.value)].value);
-  return el("select", { class: "inp auto", "aria-label": field.label, title: field.hint, "data-key": path, on: { change } }, none, made);
+  const named = { class: "inp auto", "aria-label": field.label, title: field.hint, "data-key": path };
+  return el("select", { ...named, on: { change } }, none, made);
 }
 
 function offered(form, field, path, value) {
@@ -61,16 +64,18 @@ function operator(form, field, path) {
     form.set(path, next.name);
   };
   const fits = fitting(form.catalogue.operators, what);
-  const shown = fits.some((o) => o.name === part.op) ? fits : [...fits, form.catalogue.operators.find((o) => o.name === part.op)];
-  const options = shown.filter(Boolean).map((o) => el("option", { value: o.name, selected: o.name === part.op }, o.words));
+  // One that does not fit the field any more stays to be seen.
+  const shown = form.catalogue.operators.filter((o) => fits.includes(o) || o.name === part.op);
+  const options = shown.map((o) => el("option", { value: o.name, selected: o.name === part.op }, o.words));
   return el("select", { class: "inp auto", "aria-label": field.label, "data-key": path, on: { change } }, options);
 }
 
 function value(form, field, path) {
   const { part, field: what, operator: op } = compared(form, path);
   if (what.choices.length && op && !op.numeric) return chosenValue(form, field, path, what, op, part.value);
-  if (op?.name === "between") return el("span", { class: "row" }, typed(form, field, path, what, op, 0), "and", typed(form, field, path, what, op, 1), unit(what));
-  return el("span", { class: "row" }, typed(form, field, path, what, op, null), unit(what));
+  const box = (place) => typed(form, field, path, what, op, place);
+  const boxes = op?.name === "between" ? [box(0), "and", box(1)] : [box(null)];
+  return el("span", { class: "row" }, boxes, unit(what));
 }
 
 const unit = (what) => what.unit && el("span", { class: "unit" }, what.unit);
@@ -94,7 +99,8 @@ function typed(form, field, path, what, op, place) {
   const named = place === null ? field.label : place ? "To" : "From";
   const single = numeric && !(op?.many && place === null);
   return el("input", {
-    class: `inp ${single ? "num" : "auto"}`, type: single ? "number" : "text", step: "any", value: shown, "aria-label": named,
+    class: `inp ${single ? "num" : "auto"}`, type: single ? "number" : "text", step: "any", value: shown,
+    "aria-label": named,
     "data-key": `${path}|${place ?? ""}`, on: { input },
   });
 }

@@ -24,5 +24,6 @@ export function keptValue(operator, field, value) {
 /** What somebody typed, as the operator wants it: numbers for numbers, else words. */
 export function typedValue(operator, field, text) {
   const read = (one) => (operator?.numeric || field.type === "number" ? Number(one) : one);
-  return operator?.many && operator.name !== "between" ? text.split(",").map((t) => read(t.trim())).filter((v) => v !== "") : read(text);
+  if (!operator?.many || operator.name === "between") return read(text);
+  return text.split(",").map((t) => read(t.trim())).filter((v) => v !== "");
 }

@@ -23,3 +23,20 @@ export function redraw(root, children) {
   again?.focus({ preventScroll: true });
   if (again && place !== null && again.type === "text") again.setSelectionRange(place, place);
 }
+
+/** A button: `key` finds it again after a drawing; `more` are attributes besides. */
+export function button(key, words, click, more = {}) {
+  return el("button", { type: "button", "data-key": key, ...more, on: { click } }, words);
+}
+
+/** A button that is down or up. */
+export function toggle(key, words, on, click, more = {}) {
+  return button(key, words, click, { "aria-pressed": String(Boolean(on)), ...more });
+}
+
+/** A pull-down list of [value, words]; `change` is given the chosen value. */
+export function select(key, label, options, chosen, change, more = {}) {
+  const made = options.map(([value, words]) => el("option", { value, selected: value === chosen }, words));
+  const on = { change: (e) => change(e.target.value) };
+  return el("select", { class: "inp auto", "aria-label": label, "data-key": key, ...more, on }, made);
+}

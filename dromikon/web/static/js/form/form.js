@@ -27,7 +27,7 @@ export class Form {
     this.redraw();
   }
 
-  /** Other fields may count now. Whoever typed and then pressed a button is leaving for it: it stays until it is let go. */
+  /** Other fields may count now. Whoever typed and then pressed a button is leaving for it: it stays until let go. */
   redrawWhenDifferent() {
     if (this.shape() === this.drawn) return;
     if (this.pressed) this.root.ownerDocument.addEventListener("click", () => this.redraw(), { once: true });
@@ -36,10 +36,14 @@ export class Form {
 
   /** Which fields count, as text. */
   shape() {
+    const inside = (field, value) => {
+      const inner = partOf(this.forms, field, value);
+      return inner ? walk(inner, value) : 0;
+    };
     const walk = (part, value) =>
       this.forms.parts[part].fields
         .filter((f) => counts(this.forms.parts[part], f, value))
-        .map((f) => [f.name, [value?.[f.name] ?? []].flat().map((v) => { const inner = partOf(this.forms, f, v); return inner ? walk(inner, v) : 0; })]);
+        .map((f) => [f.name, [value?.[f.name] ?? []].flat().map((v) => inside(f, v))]);
     return JSON.stringify(walk(this.forms.root, this.doc));
   }
 
@@ -55,7 +59,8 @@ export class Form {
   section(field) {
     const made = control(this, field, field.name, this.doc[field.name]);
     const title = el("h2", { title: field.hint }, field.label);
-    return el("section", { class: "part", id: `part-${field.name}`, "data-field": field.name, "data-widget": field.widget }, title, el("div", {}, made, problem(field.name)));
+    const named = { id: `part-${field.name}`, "data-field": field.name, "data-widget": field.widget };
+    return el("section", { class: "part", ...named }, title, el("div", {}, made, problem(field.name)));
   }
 
   /** Each problem stands at its place; one of a place that is not drawn stands at the nearest around it. */
@@ -64,7 +69,8 @@ export class Form {
     for (const place of this.root.querySelectorAll("[data-problem-at]")) place.textContent = "";
     for (const { path, message } of problems) {
       let here = path, place = null;
-      while (!(place = this.root.querySelector(`[data-problem-at="${CSS.escape(here)}"]`)) && here) here = parentOf(here);
+      const find = () => this.root.querySelector(`[data-problem-at="${CSS.escape(here)}"]`);
+      while (!(place = find()) && here) here = parentOf(here);
       if (place && !place.textContent) place.textContent = message;
     }
   }
@@ -75,7 +81,8 @@ export class Form {
   scope(path) {
     const kind = kindSpokenOf(this.forms, this.doc, path);
     const around = this.defaults.get(parentOf(path));
-    return { forms: this.forms, catalogue: this.catalogue, kind, fields: fieldsOf(this.catalogue, kind), kinds: around?.kinds || [] };
+    const { forms, catalogue } = this;
+    return { forms, catalogue, kind, fields: fieldsOf(catalogue, kind), kinds: around?.kinds || [] };
   }
 
   /** A part that its document leaves out has a default: the first change inside writes it down. */
@@ -107,7 +114,8 @@ export class Form {
     const form = this.forms.parts[part], name = stepsOf(path).pop();
     if (value !== at(this.doc, parentOf(path))) return;
     settle(this.scope(path), form, value);
-    const phases = name === "kind" && value.phase !== undefined && this.catalogue.kinds.find((k) => k.name === value.kind)?.phases;
+    const known = name === "kind" && this.catalogue.kinds.find((k) => k.name === value.kind);
+    const phases = value.phase !== undefined && known?.phases;
     if (phases && !phases.includes(value.phase)) value.phase = phases[0];
     if (name === "field" && fieldOf(this.forms, part, "op")?.widget === "operator") recompare(this, path);
   }
@@ -118,8 +126,8 @@ export class Form {
     if (before?.[tag] === name) return;
     const next = kinds.find((k) => k.name === name).part;
     const kept = before ? keepable(this.forms, partOf(this.forms, { widget: "nodes", of }, before), next, before) : {};
-    if (name === "all" || name === "any") kept.of = ["all", "any"].includes(before?.test) ? before.of : before ? [before] : undefined;
-    if (name === "not" && before) kept.of = before;
+    if (before && ["all", "any"].includes(name)) kept.of = ["all", "any"].includes(before.test) ? before.of : [before];
+    if (before && name === "not") kept.of = before;
     this.set(path, blankNode(this.scope(path), of, name, kept));
   }
 
@@ -145,7 +153,8 @@ export class Form {
     if (!move(at(this.doc, list), from, by)) return;
     this.changed();
     this.redraw();
-    const again = this.root.querySelector(`[data-key="${CSS.escape(`${join(list, from + by)}|${by}`)}"]`);
-    (again && !again.disabled ? again : this.root.querySelector(`[data-key="${CSS.escape(`${join(list, from + by)}|${-by}`)}"]`))?.focus();
+    // The hand stays on the button that moved it, or at the end of the list on the one that moves it back.
+    const there = (way) => this.root.querySelector(`[data-key="${CSS.escape(`${join(list, from + by)}|${way}`)}"]`);
+    (there(by)?.disabled ? there(-by) : there(by))?.focus();
   }
 }

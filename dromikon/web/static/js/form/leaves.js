@@ -1,77 +1,81 @@
 // Controls for one value: numbers, words, times, yes or no. Each is given the form, its field, path and value.
-import { el } from "./dom.js";
+import { el, toggle } from "./dom.js";
 
 const said = (field) => [field.label, field.unit].filter(Boolean).join(", in ");
+const split = (text) => text.split(",").map((t) => t.trim());
 
 /** What typing changes is kept at once; what depends on it is drawn when one has done typing. */
 function typing(form, path, read) {
   return { input: (e) => form.set(path, read(e.target.value), false), change: () => form.redrawWhenDifferent() };
 }
 
+function input(form, field, path, value, read, more = {}) {
+  const on = typing(form, path, read);
+  const named = { "aria-label": said(field), title: field.hint || null, "data-key": path };
+  return el("input", { class: "inp", type: "text", value, ...named, ...more, on });
+}
+
 function number(form, field, path, value) {
-  const shown = value ?? field.default ?? "";
   const read = (text) => (text === "" && field.optional ? undefined : Number(text));
-  return el(
-    "span",
-    { class: "row" },
-    el("input", {
-      class: "inp num", type: "number", min: field.least, max: field.most, step: field.whole ? 1 : "any", value: shown,
-      "aria-label": said(field), "data-key": path, title: field.hint, on: typing(form, path, read),
-    }),
-    field.unit && el("span", { class: "unit" }, field.unit),
-  );
+  const limits = { min: field.least, max: field.most, step: field.whole ? 1 : "any" };
+  const look = { class: "inp num", type: "number", ...limits };
+  const made = input(form, field, path, value ?? field.default ?? "", read, look);
+  return el("span", { class: "row" }, made, field.unit && el("span", { class: "unit" }, field.unit));
 }
 
 function numbers(form, field, path, value) {
-  const read = (text) => text.split(",").map((t) => Number(t.trim())).filter((n) => !Number.isNaN(n));
-  const shown = (value ?? field.default ?? []).join(", ");
-  return el("input", { class: "inp", type: "text", value: shown, "aria-label": said(field), "data-key": path, on: typing(form, path, read) });
+  const read = (text) => split(text).map(Number).filter((n) => !Number.isNaN(n));
+  return input(form, field, path, (value ?? field.default ?? []).join(", "), read);
 }
 
 function wordlist(form, field, path, value) {
-  const read = (text) => text.split(",").map((t) => t.trim().toLowerCase()).filter(Boolean);
-  const shown = (value ?? field.default ?? []).join(", ");
-  return el("input", { class: "inp", type: "text", value: shown, "aria-label": field.label, "data-key": path, on: typing(form, path, read) });
+  const read = (text) => split(text.toLowerCase()).filter(Boolean);
+  return input(form, field, path, (value ?? field.default ?? []).join(", "), read);
 }
 
 function words(form, field, path, value) {
-  const attributes = { class: "inp", value: value ?? field.default ?? "", maxlength: field.most, "aria-label": field.label, "data-key": path, on: typing(form, path, (t) => t) };
-  return field.lines > 1 ? el("textarea", { ...attributes, rows: field.lines }) : el("input", { ...attributes, type: "text" });
+  const shown = value ?? field.default ?? "";
+  if (field.lines === 1) return input(form, field, path, shown, (t) => t, { maxlength: field.most });
+  const named = { "aria-label": field.label, maxlength: field.most, rows: field.lines, "data-key": path };
+  return el("textarea", { class: "inp", value: shown, ...named, on: typing(form, path, (t) => t) });
 }
 
 function clock(form, field, path, value) {
-  return el("input", { class: "inp auto", type: "time", value: value || "", "aria-label": field.label, "data-key": path, on: typing(form, path, (t) => t) });
+  return input(form, field, path, value || "", (t) => t, { class: "inp auto", type: "time" });
 }
 
 function held(form, field, path, value) {
-  const shown = value ?? field.default;
-  const button = (words, wanted, on) =>
-    el("button", { type: "button", "aria-pressed": String(on), "data-key": `${path}|${words}`, on: { click: () => form.set(path, wanted) } }, words);
-  const lasts = shown === "state";
-  const seconds = number(form, { ...field, unit: "s", least: 0.1, most: 86400 }, path, lasts ? 30 : shown);
+  const shown = value ?? field.default, lasts = shown === "state";
+  const option = (text, wanted, on) => toggle(`${path}|${text}`, text, on, () => form.set(path, wanted));
+  const ways = [option("for", 30, !lasts), option("while it lasts", "state", lasts)];
+  const seconds = { ...field, unit: "s", least: 0.1, most: 86400 };
   return el(
     "span",
     { class: "row wrap" },
-    el("span", { class: "choice", role: "group", "aria-label": field.label }, button("for", 30, !lasts), button("while it lasts", "state", lasts)),
-    !lasts && seconds,
+    el("span", { class: "choice", role: "group", "aria-label": field.label }, ways),
+    !lasts && number(form, seconds, path, shown),
   );
 }
 
 function flag(form, field, path, value) {
   const on = value ?? field.default ?? false;
   if (field.words) {
-    const option = (words, wanted) =>
-      el("button", { type: "button", "aria-pressed": String(on === wanted), "data-key": `${path}|${wanted}`, on: { click: () => form.set(path, wanted) } }, words);
-    return el("span", { class: "choice", role: "group", "aria-label": field.label }, option(field.words[0], true), option(field.words[1], false));
+    const option = (text, wanted) => toggle(`${path}|${wanted}`, text, on === wanted, () => form.set(path, wanted));
+    const both = [option(field.words[0], true), option(field.words[1], false)];
+    return el("span", { class: "choice", role: "group", "aria-label": field.label }, both);
   }
-  const box = el("input", { type: "checkbox", checked: on, "data-key": path, on: { change: (e) => form.set(path, e.target.checked) } });
+  const change = (e) => form.set(path, e.target.checked);
+  const box = el("input", { type: "checkbox", checked: on, "data-key": path, on: { change } });
   return el("label", { class: "row", title: field.hint }, box, field.label);
 }
 
+const NAMED = ["number", "choice", "text"];
+
 /** What a text may name, in braces. */
 export function placesHint(form, path) {
-  const names = ["point", "area", "time", ...form.scope(path).fields.filter((f) => ["number", "choice", "text"].includes(f.type)).map((f) => f.name)];
-  return `may use ${names.slice(0, 6).map((n) => `{${n}}`).join(" ")}`;
+  const own = form.scope(path).fields.filter((f) => NAMED.includes(f.type)).map((f) => f.name);
+  const names = ["point", "area", "time", ...own].slice(0, 6);
+  return `may use ${names.map((n) => `{${n}}`).join(" ")}`;
 }
 
 export const leaves = { number, numbers, wordlist, words, clock, held, flag };

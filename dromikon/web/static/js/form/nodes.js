@@ -1,15 +1,18 @@
 // One or several of a registry: a cause, a tree of conditions, the steps of a response.
-import { el } from "./dom.js";
+import { button, el, select, toggle } from "./dom.js";
 import { join } from "./paths.js";
 import { partOf } from "./scope.js";
 import { fieldsOfPart, part, problem } from "./parts.js";
 
+const NOTHING_YET =
+  "What starts it? An event, a state that lasts, several events, a level, a time, or a button on the desk.";
 const GROUPS = ["all", "any", "not"];
 
 export function nodes(form, field, path, value) {
   form.remember(path, field);
   if (field.of === "step") return steps(form, field, path, value || []);
-  if (field.of === "cause") return field.many ? causes(form, field, path, value || []) : cause(form, field, path, value);
+  if (field.of === "cause" && field.many) return causes(form, field, path, value || []);
+  if (field.of === "cause") return cause(form, field, path, value);
   return field.many ? conditions(form, field, path, value || []) : tree(form, field, path, value);
 }
 
@@ -17,14 +20,12 @@ export function nodes(form, field, path, value) {
 
 function cause(form, field, path, value, out = null) {
   const { tag, kinds } = form.forms.nodes.cause;
-  const button = (k) =>
-    el("button", { class: "chip", type: "button", "aria-pressed": String(value?.[tag] === k.name), "data-key": `${path}|${k.name}`, on: { click: () => form.become(path, "cause", k.name) } }, k.label);
-  return el(
-    "div",
-    { class: "stack" },
-    el("div", { class: "row wrap" }, el("div", { class: "chips", role: "group", "aria-label": "Kind of cause" }, kinds.map(button)), out),
-    value ? part(form, partOf(form.forms, field, value), path, value) : el("p", { class: "quiet" }, "What starts it? An event, a state that lasts, several events, a level, a time, or a button on the desk."),
-  );
+  const become = (k) => () => form.become(path, "cause", k.name);
+  const chip = (k) => toggle(`${path}|${k.name}`, k.label, value?.[tag] === k.name, become(k), { class: "chip" });
+  const sorts = el("div", { class: "chips", role: "group", "aria-label": "Kind of cause" }, kinds.map(chip));
+  const asked = () => el("p", { class: "quiet" }, NOTHING_YET);
+  const inside = value ? part(form, partOf(form.forms, field, value), path, value) : asked();
+  return el("div", { class: "stack" }, el("div", { class: "row wrap" }, sorts, out), inside);
 }
 
 function causes(form, field, path, value) {
@@ -32,7 +33,10 @@ function causes(form, field, path, value) {
     const out = value.length > (field.least || 0) && bin(form, join(path, i), "this cause");
     return el("div", { class: "step" }, cause(form, { ...field, many: false }, join(path, i), item, out));
   };
-  return el("div", {}, value.map(one), value.length < field.most && more(form, path, "cause", form.forms.nodes.cause.kinds[0].name, "+ Cause", value));
+  const first = form.forms.nodes.cause.kinds[0].name;
+  const more = () => form.set(path, [...value, form.blankNode("cause", first, path)]);
+  const add = value.length < field.most && button(`${path}|more`, "+ Cause", more, { class: "btn small" });
+  return el("div", {}, value.map(one), add);
 }
 
 // -- conditions ------------------------------------------------------------------------------------------------------
@@ -40,38 +44,47 @@ function causes(form, field, path, value) {
 /** The tree under "provided": empty, a leaf, or a group. Adding to a leaf makes a group of both. */
 function tree(form, field, path, value) {
   if (!value) return addCondition(form, path, (made) => form.set(path, made));
-  const add = GROUPS.includes(value.test) ? null : addCondition(form, path, (made) => form.set(path, { test: "all", of: [value, made] }));
+  const both = (made) => form.set(path, { test: "all", of: [value, made] });
+  const add = !GROUPS.includes(value.test) && addCondition(form, path, both);
   return el("div", {}, condition(form, path, value, field.optional), add);
 }
 
 function condition(form, path, value, removable = true) {
   const name = partOf(form.forms, { widget: "nodes", of: "condition" }, value);
-  const kinds = form.forms.nodes.condition.kinds.map((k) => el("option", { value: k.name, selected: k.name === value.test }, k.label));
-  const sort = el("select", { class: "inp auto", "aria-label": "Kind of condition", "data-key": `${path}|test`, on: { change: (e) => form.become(path, "condition", e.target.value) } }, kinds);
+  const kinds = form.forms.nodes.condition.kinds.map((k) => [k.name, k.label]);
+  const become = (to) => form.become(path, "condition", to);
+  const sort = select(`${path}|test`, "Kind of condition", kinds, value.test, become);
   const out = removable && bin(form, path, "this condition");
   const fields = fieldsOfPart(form, name, path, value);
-  if (GROUPS.includes(value.test)) return el("div", { class: "group", "data-node": path }, el("div", { class: "condition" }, sort, el("span", { class: "grow" }), out), fields, problem(path));
-  return el("div", { class: "condition", "data-node": path }, sort, fields, out, problem(path));
+  const named = { "data-node": path };
+  if (!GROUPS.includes(value.test)) {
+    return el("div", { class: "condition", ...named }, sort, fields, out, problem(path));
+  }
+  const head = el("div", { class: "condition" }, sort, el("span", { class: "grow" }), out);
+  return el("div", { class: "group", ...named }, head, fields, problem(path));
 }
 
 function conditions(form, field, path, value) {
   const add = value.length < field.most && addCondition(form, path, (made) => form.set(path, [...value, made]));
-  return el("div", {}, value.map((c, i) => condition(form, join(path, i), c, value.length > (field.least || 0))), add);
+  const spare = value.length > (field.least || 0);
+  return el("div", {}, value.map((c, i) => condition(form, join(path, i), c, spare)), add);
 }
 
 function addCondition(form, path, put) {
   const first = form.scope(path).fields.length ? "field" : form.catalogue.modes.length ? "mode" : "since";
   const click = () => put(form.blankNode("condition", first, path));
-  return el("button", { class: "btn small", type: "button", "data-key": `${path}|more`, on: { click } }, "+ Condition");
+  return button(`${path}|more`, "+ Condition", click, { class: "btn small" });
 }
 
 // -- steps -----------------------------------------------------------------------------------------------------------
 
 function steps(form, field, path, value) {
+  const more = (name) => () => form.set(path, [...value, form.blankNode("step", name, path)]);
   const add = form.forms.nodes.step.kinds.map((k) =>
-    el("button", { class: "btn small", type: "button", "data-key": `${path}|add|${k.name}`, on: { click: () => form.set(path, [...value, form.blankNode("step", k.name, path)]) } }, `+ ${k.label}`),
+    button(`${path}|add|${k.name}`, `+ ${k.label}`, more(k.name), { class: "btn small" }),
   );
-  return el("div", {}, value.map((s, i) => step(form, field, join(path, i), s, i, value.length)), el("div", { class: "chips" }, add));
+  const cards = value.map((s, i) => step(form, field, join(path, i), s, i, value.length));
+  return el("div", {}, cards, el("div", { class: "chips" }, add));
 }
 
 function step(form, field, path, value, i, count) {
@@ -84,21 +97,21 @@ function step(form, field, path, value, i, count) {
     form.shift(path, e.key === "ArrowUp" ? -1 : 1);
   };
   const shift = (by, words, sign) =>
-    el("button", { class: "btn small icon-only plain", type: "button", "aria-label": `${words}: ${label}`, title: `${words} (Alt ${sign})`, disabled: i + by < 0 || i + by >= count, "data-key": `${path}|${by}`, on: { click: () => form.shift(path, by) } }, sign);
+    button(`${path}|${by}`, sign, () => form.shift(path, by), {
+      class: "btn small icon-only plain", "aria-label": `${words}: ${label}`, title: `${words} (Alt ${sign})`,
+      disabled: i + by < 0 || i + by >= count,
+    });
+  const moves = [shift(-1, "Earlier", "↑"), shift(1, "Later", "↓"), bin(form, path, label)];
   return el(
     "div",
     { class: "step", id: `part-${path.replaceAll(".", "-")}`, "data-step": value.do, on: { keydown: keys } },
-    el("header", {}, el("strong", { class: "grow" }, label), timing, shift(-1, "Earlier", "↑"), shift(1, "Later", "↓"), bin(form, path, label)),
+    el("header", {}, el("strong", { class: "grow" }, label), timing, moves),
     el("div", { class: "part-fields" }, fieldsOfPart(form, name, path, value, (f) => f.timing)),
     problem(path),
   );
 }
 
 function bin(form, path, what) {
-  return el("button", { class: "btn small icon-only plain", type: "button", "aria-label": `Take ${what} out`, title: "Take out", "data-key": `${path}|out`, on: { click: () => form.takeOut(path, what) } }, "✕");
-}
-
-function more(form, path, of, name, words, value) {
-  const click = () => form.set(path, [...value, form.blankNode(of, name, path)]);
-  return el("button", { class: "btn small", type: "button", "data-key": `${path}|more`, on: { click } }, words);
+  const more = { class: "btn small icon-only plain", "aria-label": `Take ${what} out`, title: "Take out" };
+  return button(`${path}|out`, "✕", () => form.takeOut(path, what), more);
 }

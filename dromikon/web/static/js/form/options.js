@@ -1,6 +1,7 @@
 // What a control offers at this site: [{value, words, detail}]. A value that is not offered any more stays to be seen.
 
-const named = (things) => things.map((t) => ({ value: { id: t.id, name: t.name }, words: t.name, detail: t.detail || "" }));
+const option = (value, words, detail = "") => ({ value, words, detail });
+const named = (things) => things.map(({ id, name }) => option({ id, name }, name));
 const plain = (names) => names.map((n) => ({ value: n, words: n, detail: "" }));
 
 export const kindOf = (catalogue, name) => catalogue.kinds.find((k) => k.name === name);
@@ -48,11 +49,12 @@ export const same = (a, b) => (a?.id !== undefined ? a.id === b?.id : a === b);
 
 /** What a field offers. `scope` has the catalogue, the kind spoken of and the sorts of point wanted around it. */
 export function optionsOf(scope, field, part) {
-  if (field.widget === "choice") return field.choices.map((c) => ({ value: c, words: field.words[c] || String(c), detail: "" }));
+  if (field.widget === "choice") return field.choices.map((c) => option(c, field.words[c] || String(c)));
   const own = field.kinds?.length ? { ...scope, kinds: field.kinds } : scope;
   const offered = (field.widget === "pick" ? picks : names)[field.of](own, field, part);
   const chosen = part?.[field.name];
   const held = (field.many ? chosen : [chosen]) || [];
-  const gone = held.filter((v) => v !== undefined && v !== null && v !== "" && v.id !== "none" && !offered.some((o) => same(o.value, v)));
+  const stands = (v) => v !== undefined && v !== null && v !== "" && v.id !== "none";
+  const gone = held.filter((v) => stands(v) && !offered.some((o) => same(o.value, v)));
   return [...offered, ...gone.map((v) => ({ value: v, words: v.name || v.id || v, detail: "not offered here" }))];
 }

@@ -1,9 +1,9 @@
-// Parts are drawn from their description, to any depth: the fields of a part, a part inside, one or several of a registry.
+// Parts are drawn from their description, to any depth: fields of a part, a part inside, one or several of a registry.
 import { choices } from "./choices.js";
-import { el } from "./dom.js";
+import { button, el } from "./dom.js";
 import { leaves, placesHint } from "./leaves.js";
 import { join } from "./paths.js";
-import { counts, partOf } from "./scope.js";
+import { counts } from "./scope.js";
 import { where } from "./where.js";
 import { nodes } from "./nodes.js";
 
@@ -16,15 +16,22 @@ export function control(form, field, path, value) {
 
 const INLINE = ["number", "flag", "operator", "value", "clock"];
 
+/** Whether label and control stand in one line: a label in small letters reads on. */
+function inLine({ label, widget, timing, bare }) {
+  const whole = widget === "part" || widget === "nodes";
+  return /^[a-z]/.test(label) || INLINE.includes(widget) || timing || (bare && !whole);
+}
+
 /** One field with its label, its control, and what is wrong with it. */
 export function field(form, described, path, value) {
   const made = control(form, described, path, value);
   const labelled = described.bare || (described.widget === "flag" && !described.words);
-  // A label in small letters reads on in a line with its control.
-  const inline = /^[a-z]/.test(described.label) || INLINE.includes(described.widget) || described.timing || (described.bare && described.widget !== "part" && described.widget !== "nodes");
+  const inline = inLine(described);
   const hint = described.places ? placesHint(form, path) : described.widget === "part" || inline ? "" : described.hint;
-  const label = !labelled && el("span", { class: inline ? "unit" : "label-text" }, described.label, hint && el("span", { class: "quiet" }, ` ${hint}`));
-  return el("div", { class: inline ? "field row" : "field", "data-field": path, "data-widget": described.widget }, label, made, problem(path));
+  const quiet = hint && el("span", { class: "quiet" }, ` ${hint}`);
+  const label = !labelled && el("span", { class: inline ? "unit" : "label-text" }, described.label, quiet);
+  const named = { class: inline ? "field row" : "field", "data-field": path, "data-widget": described.widget };
+  return el("div", named, label, made, problem(path));
 }
 
 export const problem = (path) => el("span", { class: "problem", role: "alert", "data-problem-at": path });
@@ -48,7 +55,8 @@ function inner(form, described, path, value) {
   if (!described.optional) return part(form, described.part, path, value ?? described.default ?? {});
   const toggle = (e) => form.set(path, e.target.checked ? form.blank(described, path) : undefined);
   const box = el("input", { type: "checkbox", checked: Boolean(value), "data-key": path, on: { change: toggle } });
-  return el("div", { class: "stack" }, el("label", { class: "row" }, box, described.hint || described.label), value && part(form, described.part, path, value));
+  const switched = el("label", { class: "row" }, box, described.hint || described.label);
+  return el("div", { class: "stack" }, switched, value && part(form, described.part, path, value));
 }
 
 /** Several parts of one sort, numbered. */
@@ -57,12 +65,13 @@ function several(form, described, path, value) {
   const items = value || [];
   const card = (item, i) => {
     const out = () => form.takeOut(join(path, i), `${described.label} ${i + 1}`);
-    const bin = items.length > (described.least || 0) && el("button", { class: "btn small plain", type: "button", "data-key": `${join(path, i)}|out`, on: { click: out } }, "Take out");
-    return el("div", { class: "step" }, el("header", {}, el("strong", {}, `${i + 1}`), el("span", { class: "grow" }), bin), part(form, described.part, join(path, i), item));
+    const spare = items.length > (described.least || 0);
+    const bin = spare && button(`${join(path, i)}|out`, "Take out", out, { class: "btn small plain" });
+    const head = el("header", {}, el("strong", { class: "grow" }, `${i + 1}`), bin);
+    return el("div", { class: "step" }, head, part(form, described.part, join(path, i), item));
   };
   const more = () => form.set(path, [...items, form.blank({ ...described, many: false }, path)]);
-  const add = items.length < (described.most || 50) && el("button", { class: "btn small", type: "button", "data-key": `${path}|more`, on: { click: more } }, "+ One more");
+  const room = items.length < (described.most || 50);
+  const add = room && button(`${path}|more`, "+ One more", more, { class: "btn small" });
   return el("div", {}, items.map(card), add);
 }
-
-export { partOf };

@@ -17,7 +17,8 @@ export function partsAlong(forms, doc, path) {
   let part = forms.root, value = doc, field = null;
   for (const step of stepsOf(path)) {
     value = value?.[step];
-    field = Array.isArray(value) || /^\d+$/.test(step) ? field || fieldOf(forms, part, step) : fieldOf(forms, part, step);
+    // A number stands in the list that the field before it names.
+    if (!/^\d+$/.test(step)) field = fieldOf(forms, part, step);
     if (Array.isArray(value)) continue;
     const inner = field ? partOf(forms, field, value) : "";
     if (!inner) break;
