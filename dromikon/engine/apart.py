@@ -65,5 +65,7 @@ class Apart:
 
     def _close_pipe(self) -> None:
         assert self._process is not None and self._process.stdin is not None
+        # The number may stand for another file next.
+        self._pipe = -1
         with contextlib.suppress(OSError):
             self._process.stdin.close()

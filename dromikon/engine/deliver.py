@@ -141,8 +141,7 @@ class Deliverers:
     async def _close(self, lane: Lane, step: Waiting) -> None:
         log.warning("step %d expired unsent in lane %s", step.pk, step.lane)
         try:
-            row = await self.ledger.ask(lambda: Step.objects.get(pk=step.pk))
-            await self.ledger.finish(Outcome(row, Sent("expired", EXPIRED), self.clock()))
+            await self.ledger.finish(Outcome(step.pk, Sent("expired", EXPIRED), self.clock()))
         finally:
             lane.done(self.clock(), 0, answered=False)
             self._start(lane)
@@ -155,7 +154,7 @@ class Deliverers:
             lane.done(self.clock(), 0, answered=False)
             raise
         now = self.clock()
-        written = self.ledger.finish(Outcome(row, sent, now)) if row is not None and sent is not None else None
+        written = self.ledger.finish(Outcome(step.pk, sent, now, row)) if sent is not None else None
         if row is not None and sent is not None and (again := again_at(row, sent, now)) is not None:
             lane.add(replace(step, next_try=again, attempts=row.attempts))
         lane.done(now, round(gap * 1000), answered=sent is not None and sent.outcome in ("done", "failed"))

@@ -33,11 +33,12 @@ SILENT = ("evidence",)
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """How one delivery ended."""
+    """How one delivery ended. `step`: the row as it was claimed; what nobody claimed is read when it is written."""
 
-    step: Step
+    pk: int
     sent: Sent
     at: int
+    step: Step | None = None
 
 
 class Ledger:
@@ -123,14 +124,16 @@ def _claim(pks: Sequence[int]) -> dict[int, Step]:
 
 
 def _finish(outcomes: Sequence[Outcome]) -> None:
-    told = []
+    unread = Step.objects.in_bulk([o.pk for o in outcomes if o.step is None])
+    settled, told = [], []
     for outcome in outcomes:
-        step = outcome.step
+        step = outcome.step or unread[outcome.pk]
         _note(step, outcome)
+        settled.append(step)
         told.append(feed.step(step.site, step.run, step.status, outcome.at))
         if step.status == Step.Status.EXPIRED and step.action not in SILENT:
             record_act(step.site, "expired", outcome.at, run=step.run, action=step.action, answer=step.answer)
-    storage.settle_steps(outcome.step for outcome in outcomes)
+    storage.settle_steps(settled)
     storage.FEED.insert(map(storage.feed_row, told))
 
 

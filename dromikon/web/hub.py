@@ -199,10 +199,11 @@ async def stream(found: Access, last_id: int | None) -> AsyncIterator[str]:
     """Server-sent events for one person at one site. Site, role and recipient are checked for each message."""
     queue = hub.join()
     try:
-        # Asked for once, beside the loop: whom messages are for is looked up for each of them.
-        await sync_to_async(lambda: found.groups)()
+        # Where it begins is settled before anything is waited for: what comes meanwhile stands in the queue.
         await hub.begun.wait()
         sent = hub.last
+        # Asked for once, beside the loop: whom messages are for is looked up for each of them.
+        await sync_to_async(lambda: found.groups)()
         yield "retry: 1500\n\n"
         if last_id is not None:
             missed = await sync_to_async(_missed)(last_id)

@@ -82,10 +82,11 @@ async def call(method: str, url: str, *, body: bytes | None = None, headers: Map
         async with _session().request(method, url, data=body, headers=headers, allow_redirects=False) as answer:
             await answer.content.read(MOST_READ)
             return Answer(answer.status)
+    except (aiohttp.ClientConnectorError, aiohttp.ConnectionTimeoutError) as error:
+        # First: a certificate that does not fit is a ValueError too.
+        raise NotSent(str(error) or type(error).__name__) from error
     except (aiohttp.InvalidURL, aiohttp.NonHttpUrlClientError, ValueError) as error:
         raise NoAddress(str(error)) from error
-    except (aiohttp.ClientConnectorError, aiohttp.ConnectionTimeoutError) as error:
-        raise NotSent(str(error) or type(error).__name__) from error
     except (aiohttp.ClientError, TimeoutError) as error:
         raise NoAnswer(str(error) or type(error).__name__) from error
 

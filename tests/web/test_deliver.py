@@ -78,7 +78,7 @@ async def work(clock=now_ms):
 
 
 def finish(one, sent, now):
-    write_group([], [Outcome(one, sent, now)])
+    write_group([], [Outcome(one.pk, sent, now)])
 
 
 async def status(one):

@@ -3,6 +3,7 @@
 import asyncio
 import json
 import re
+import time
 
 import pytest
 from asgiref.sync import sync_to_async
@@ -11,7 +12,7 @@ from dromikon.clock import now_ms
 from dromikon.daybook.feed import News
 from dromikon.daybook.models import EnginePosition, Feed, Step
 from dromikon.daybook.services import tell
-from dromikon.people.access import access
+from dromikon.people.access import Access, access
 from dromikon.people.models import Membership, Person
 from dromikon.web import companions, views
 from dromikon.web import hub as module
@@ -190,3 +191,15 @@ async def test_a_card_that_cannot_be_made_keeps_no_message_back(garden, fresh_hu
     monkeypatch.setitem(companions._companions, "event", lambda found, subject: 1 / 0)
     got = await collect("opal", act=lambda: say("event"))
     assert [(m["topic"], m["data"]) for m in got] == [("event", {})]
+
+
+async def test_what_is_told_while_a_stream_begins_is_not_skipped(garden, fresh_hub, monkeypatch):
+    await collect("opal")
+
+    def slow_groups(self):
+        say("meanwhile")
+        time.sleep(0.5)
+        return frozenset()
+
+    monkeypatch.setattr(Access, "groups", property(slow_groups))
+    assert [m["topic"] for m in await collect("opal", seconds=0.8)] == ["meanwhile"]

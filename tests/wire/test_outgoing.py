@@ -1,6 +1,9 @@
 """The gate for outgoing connections: decided by address after resolution, for every client."""
 
+import asyncio
 import socket
+import ssl
+import subprocess
 import threading
 
 import pytest
@@ -145,3 +148,16 @@ async def test_what_went_wrong_is_told_apart(raw, serve):
     assert (await calls.call("GET", f"{address}/moved")).status == 302, "not followed"
     assert (await calls.call("GET", f"{address}/long")).status == 200, "not read to its end"
     await calls.close()
+
+
+async def test_a_certificate_that_nobody_vouches_for_is_tried_again_like_a_host_out_of_reach(tmp_path):
+    key, certificate = tmp_path / "key.pem", tmp_path / "certificate.pem"
+    command = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "1", "-subj", "/CN=localhost"]
+    subprocess.run([*command, "-keyout", key, "-out", certificate], check=True, capture_output=True)
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    context.load_cert_chain(certificate, key)
+    server = await asyncio.start_server(lambda reader, writer: writer.close(), "127.0.0.1", 0, ssl=context)
+    with pytest.raises(calls.NotSent, match="(?i)certificate"):
+        await calls.call("POST", f"https://127.0.0.1:{server.sockets[0].getsockname()[1]}/")
+    await calls.close()
+    server.close()

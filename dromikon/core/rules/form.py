@@ -16,12 +16,11 @@ from pydantic_core import PydanticUndefined
 from dromikon.core.rules.actions import ACTIONS, Action
 from dromikon.core.rules.causes import CAUSES
 from dromikon.core.rules.conditions import CONDITIONS
-from dromikon.core.rules.controls import Control, Inner, Nodes
+from dromikon.core.rules.controls import Control, Inner
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.parts import Part
 
-#: What a part is, rather than what it says: which registry each stands for.
-TAGS = {"cause": "cause", "test": "condition", "do": "step"}
+#: What a document calls parts of each registry: the field that says which one it is, and the registry.
 REGISTRIES: dict[str, tuple[str, Any]] = {
     "cause": ("cause", CAUSES),
     "condition": ("test", CONDITIONS),
@@ -90,7 +89,8 @@ def form_of(part: type[Part]) -> Form:
 
 
 def _is_tag(name: str, info: FieldInfo) -> bool:
-    return name in TAGS and not any(isinstance(m, Control) for m in info.metadata)
+    tags = {tag for tag, _ in REGISTRIES.values()}
+    return name in tags and not any(isinstance(m, Control) for m in info.metadata)
 
 
 def _about(part: type[Part]) -> str:
@@ -197,4 +197,4 @@ def forms() -> dict[str, Any]:
     }
 
 
-__all__ = ["Field", "Form", "Nodes", "all_parts", "form_of", "forms"]
+__all__ = ["Field", "Form", "all_parts", "form_of", "forms"]

@@ -7,7 +7,7 @@ import { drawPlan } from "./plan.js";
 import { verbs } from "./verbs.js";
 
 const json = (id) => JSON.parse(document.getElementById(id).textContent);
-//: Getters stay getters: an object that is spread would keep their first value.
+// Getters stay getters: an object that is spread would keep their first value.
 const with_ = (...parts) => Object.defineProperties({}, Object.assign({}, ...parts.map(Object.getOwnPropertyDescriptors)));
 
 const editor = () => ({

@@ -1,10 +1,10 @@
 // Controls that offer something: values of the type, things of the site, fields and how they are compared.
 import { comparedField, firstValue, fitting, keptValue, typedValue } from "./compare.js";
-import { el } from "./dom.js";
+import { el, select } from "./dom.js";
 import { at, join, parentOf } from "./paths.js";
 import { optionsOf, same } from "./options.js";
 
-//: More options than this are a list to pull down, not a row of chips.
+// More options than this are a list to pull down, not a row of chips.
 const ROW = 8;
 
 function toggled(form, path, field, option, chosen) {
@@ -58,16 +58,15 @@ function compared(form, path) {
 
 function operator(form, field, path) {
   const { part, field: what } = compared(form, path);
-  const change = (e) => {
-    const next = form.catalogue.operators.find((o) => o.name === e.target.value);
+  const change = (name) => {
+    const next = form.catalogue.operators.find((o) => o.name === name);
     form.set(join(parentOf(path), "value"), keptValue(next, what, part.value), false);
     form.set(path, next.name);
   };
   const fits = fitting(form.catalogue.operators, what);
   // One that does not fit the field any more stays to be seen.
   const shown = form.catalogue.operators.filter((o) => fits.includes(o) || o.name === part.op);
-  const options = shown.map((o) => el("option", { value: o.name, selected: o.name === part.op }, o.words));
-  return el("select", { class: "inp auto", "aria-label": field.label, "data-key": path, on: { change } }, options);
+  return select(path, field.label, shown.map((o) => [o.name, o.words]), part.op, change);
 }
 
 function value(form, field, path) {
