@@ -109,9 +109,9 @@ def _bare(path: str, points: list[str]) -> float:
 
 
 def _rehearse(points: list[str], sweep: list[tuple[str, list[float]]]) -> float:
+    from dromikon.authoring.replay import entries
     from dromikon.core.facts import LiveRule
     from dromikon.core.rules.rehearse import Stage, Variant, rehearse, varied
-    from dromikon.daybook.replay import entries
 
     where = {"points": [{"id": p} for p in points]}
     rule = {**document(0), "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": where}}

@@ -2,6 +2,7 @@
 
 import os
 import warnings
+from typing import Any
 
 from django.core.asgi import get_asgi_application
 
@@ -13,5 +14,6 @@ warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume sy
 #: The largest bodies by the beginning of the path. Tables of lists and rulebook files are the large ones; what anybody
 #: may send who is not logged in is small.
 LIMITS = (("/login", 10_000), ("/api/v1/", 5_500_000), ("/s/", 5_500_000), ("/", 100_000))
-django_application = get_asgi_application()
+# Django types its own scopes and messages more narrowly than servers do.
+django_application: Any = get_asgi_application()
 application = BodyLimits(django_application, LIMITS)

@@ -123,11 +123,21 @@ X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 
 STATIC_URL = "/static/"
-STATIC_ROOT = BASE / "web" / "static"
+STATICFILES_DIRS = [BASE / "web" / "static"]
+#: Whoever works on styles and scripts wants them as they lie; otherwise they are gathered when the web process begins.
+_AS_THEY_LIE = os.environ.get("DROMIKON_DEV") == "1"
+STATIC_ROOT = STATICFILES_DIRS[0] if _AS_THEY_LIE else config.data() / "static"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {
+        "BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"
+        if _AS_THEY_LIE
+        else "dromikon.web.statics.GatheredStorage"
+    },
+}
 WHITENOISE_USE_FINDERS = False
 WHITENOISE_MAX_AGE = 60
-# The files are served from where they lie: nothing is gathered first.
-WHITENOISE_AUTOREFRESH = os.environ.get("DROMIKON_DEV") == "1"
+WHITENOISE_AUTOREFRESH = _AS_THEY_LIE
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = True

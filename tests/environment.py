@@ -13,6 +13,7 @@ os.environ["DROMIKON_DATA"] = folder
 os.environ["DROMIKON_KEY_FILE"] = f"{folder}/secret.key"
 os.environ["DROMIKON_OUTGOING"] = "localhost, 192.0.2.0/24"
 os.environ.pop("DROMIKON_DEMO_TOKEN", None)
+os.environ["DROMIKON_DEV"] = "1"
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:

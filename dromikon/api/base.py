@@ -2,11 +2,13 @@
 
 from typing import Annotated, Any
 
+from django.conf import settings
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest
 from ninja import Path, Query, Schema
 from ninja.parser import Parser
-from ninja.security import HttpBearer
+from ninja.security import APIKeyCookie, HttpBearer
+from ninja.utils import check_csrf
 
 from dromikon.core import reading
 from dromikon.people.access import Access, access, all_access
@@ -29,6 +31,25 @@ class Bearer(HttpBearer):
         return known.person
 
 
+class Session(APIKeyCookie):
+    """Whoever is logged in: the pages' own way in. What changes something needs the page's X-CSRFToken as well."""
+
+    param_name = settings.SESSION_COOKIE_NAME
+
+    def __init__(self) -> None:
+        # Checked below, and only for those who are logged in: a caller without anything is told 401, not 403.
+        super().__init__(csrf=False)
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> Person | None:
+        person: Person = request.user  # type: ignore[assignment]
+        # Whoever shows a token is judged by it, also in a browser that is logged in.
+        if not person.is_authenticated or "authorization" in request.headers:
+            return None
+        if check_csrf(request):
+            raise PermissionDenied("This page is not of this session any more. Load it again.")
+        return person
+
+
 class SafeJson(Parser):
     """Reads bodies in the one way in which JSON from outside is read."""
 
@@ -43,12 +64,21 @@ class Error(Schema):
     problems: list[dict[str, str]] = []
 
 
+def person_of(request: HttpRequest) -> Person:
+    """Who asks, by token or session."""
+    person: Person = request.auth  # type: ignore[attr-defined]
+    return person
+
+
 def at_site(request: HttpRequest, site: str | None) -> Access:
     """The site asked for; it may be left out by people who belong to one only."""
-    mine = all_access(request.auth)  # type: ignore[attr-defined]
-    if site is None and len(mine) != 1:
+    person = person_of(request)
+    if site is not None:
+        return access(person, site)
+    mine = all_access(person)
+    if len(mine) != 1:
         raise Refused([])
-    return access(request.auth, site if site is not None else mine[0].site.id)  # type: ignore[attr-defined]
+    return access(person, mine[0].site.id)
 
 
 Site = Annotated[
@@ -56,4 +86,6 @@ Site = Annotated[
 ]
 #: A growing number in an address, within what the database keeps.
 Number = Annotated[int, Path(ge=0, le=reading.MOST)]
+#: An instant in ms since 1970, UTC.
+Millis = Annotated[int, Query(ge=0, le=reading.LATEST, description="Milliseconds since 1970, UTC.")]
 Limit = Annotated[int, Query(ge=1, le=MOST)]

@@ -9,10 +9,10 @@ from dromikon.api.base import Error, Site, at_site
 from dromikon.clock import now_ms
 from dromikon.core.hours import Hours as HoursDocument
 from dromikon.core.instants import iso
+from dromikon.facts import facts_of
 from dromikon.hours.models import Hours
 from dromikon.hours.services import delete_hours, save_hours
 from dromikon.people.access import Access
-from dromikon.sites.facts import facts_of
 
 router = Router(tags=["hours"])
 

@@ -8,11 +8,11 @@ from ninja import Router, Schema
 from dromikon.api.base import Error, Site, at_site
 from dromikon.core.instants import iso
 from dromikon.core.lists.table import write_table
+from dromikon.lists.entries import entries_of
 from dromikon.lists.models import WatchList
 from dromikon.lists.services import change_list, delete_list, import_table, lists_of, make_list, set_entries
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.sites.facts import entries_of
 
 router = Router(tags=["lists"])
 

@@ -6,17 +6,17 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from dromikon.api.base import Error, Number, Site, at_site
+from dromikon.authoring.files import export_rules, import_rules
+from dromikon.authoring.known import known_of
+from dromikon.authoring.services import read_document, rulebook_findings
+from dromikon.authoring.trials import try_call
 from dromikon.core.rules.checks import Finding
 from dromikon.core.rules.exchange import json_schema
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.starting import STARTING, NotBound, bind, suggested
+from dromikon.facts import facts_of
 from dromikon.refusals import Refused
-from dromikon.rulebook.files import export_rules, import_rules
-from dromikon.rulebook.known import known_of
 from dromikon.rulebook.models import Rule
-from dromikon.rulebook.services import read_document, rulebook_findings
-from dromikon.rulebook.trials import try_call
-from dromikon.sites.facts import facts_of
 
 router = Router(tags=["rulebook"])
 

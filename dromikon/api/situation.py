@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
-from dromikon.sites.services import (
+from dromikon.situation import (
     delete_counter,
     make_counter,
     set_counter,

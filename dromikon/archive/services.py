@@ -4,6 +4,7 @@ import re
 
 from django.db import transaction
 from django.db.models import QuerySet
+from django.http import Http404
 
 from dromikon.archive.models import Bookmark
 from dromikon.clock import now_ms
@@ -14,7 +15,7 @@ from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
-from dromikon.sources.models import Point
+from dromikon.sources.models import Point, Recorder
 
 LONGEST = 24 * 3_600_000
 
@@ -37,8 +38,15 @@ def find_bookmarks(
     return found
 
 
-def _escaped(tag: str) -> str:
+def camera_of(access: Access, camera: str) -> tuple[Point, Recorder]:
+    """A camera of the site, and the recorder that keeps its pictures. Raises Http404."""
+    point = Point.objects.select_related("recorder").filter(id=camera, site=access.site, kind="camera").first()
+    if point is None or point.recorder is None:
+        raise Http404("There is no such camera at this site.")
+    return point, point.recorder
 
+
+def _escaped(tag: str) -> str:
     return re.escape(tag.strip().lstrip("#").casefold())
 
 

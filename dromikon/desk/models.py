@@ -1,5 +1,7 @@
 """Alarms, their evidence, and what rules put up on desks."""
 
+from typing import Any
+
 from django.db import models
 
 from dromikon.core.alarms.states import AlarmState
@@ -47,7 +49,7 @@ class Alarm(models.Model):
     def __str__(self) -> str:
         return self.title
 
-    def save(self, *args, **kwargs) -> None:
+    def save(self, *args: Any, **kwargs: Any) -> None:
         self.groups_text = f"|{'|'.join(self.groups)}|"
         super().save(*args, **kwargs)
 

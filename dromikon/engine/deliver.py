@@ -9,6 +9,7 @@ import contextlib
 import logging
 from collections.abc import Callable, Coroutine
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from django.db import OperationalError
@@ -104,7 +105,7 @@ class Deliverers:
         for name in list(self._unread):
             if not self._lanes[name] and not self._lanes[name].busy:
                 self._unread.discard(name)
-                rows = await self.ledger.ask(lambda name=name: waiting_in_lane(name, MOST_IN_LANE))
+                rows = await self.ledger.ask(partial(waiting_in_lane, name, MOST_IN_LANE))
                 for step in rows:
                     self._take_in(step)
                 if len(rows) == MOST_IN_LANE:

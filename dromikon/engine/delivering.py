@@ -7,7 +7,7 @@ import os
 import signal
 import sys
 import time
-from typing import IO
+from typing import IO, Any
 
 import django
 import uvloop
@@ -42,8 +42,8 @@ async def deliver(pipe: int) -> None:
     loop.add_reader(pipe, hear)
     for sign in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(sign, stop.set)
-    work = asyncio.ensure_future(asyncio.gather(deliverers.run(), keep_current()))
-    ended = asyncio.ensure_future(stop.wait())
+    work: asyncio.Future[Any] = asyncio.ensure_future(asyncio.gather(deliverers.run(), keep_current()))
+    ended: asyncio.Future[Any] = asyncio.ensure_future(stop.wait())
     await asyncio.wait({work, ended}, return_when=asyncio.FIRST_COMPLETED)
     work.cancel()
     ended.cancel()

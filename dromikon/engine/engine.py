@@ -8,7 +8,6 @@ import logging
 import sqlite3
 import time
 from collections.abc import Callable
-from contextlib import closing
 from typing import Any
 
 from django.db import OperationalError, connection, transaction
@@ -34,8 +33,8 @@ from dromikon.engine.devices import note_catalogue, note_health
 from dromikon.engine.directory import Directory
 from dromikon.engine.effects import EFFECTS, FollowingEffect, InsideEffect
 from dromikon.engine.ingest import ingest
+from dromikon.facts import facts_from_json, facts_of, facts_to_json
 from dromikon.intake import inbox
-from dromikon.sites.facts import facts_from_json, facts_of, facts_to_json
 from dromikon.sites.models import Site
 from dromikon.sources.models import Unclaimed
 
@@ -82,7 +81,11 @@ class Engine:
             state = _state_of(site.id)
             # What the evaluator last ran with: changes since then are still to come as acts.
             kept = Journal.objects.filter(site=site.id, type="facts").order_by("-seq").first()
-            facts = facts_from_json(kept.body) if kept else Facts(site=site.id, name=site.name, zone=site.zone)
+            facts = (
+                facts_from_json(kept.body)
+                if kept and kept.body
+                else Facts(site=site.id, name=site.name, zone=site.zone)
+            )
             self.sites[site.id] = Evaluator(facts, state)
             self._name_rules(facts)
         self.directory = Directory.read()
@@ -384,9 +387,3 @@ def _state_of(site: str) -> State:
         except ValueError as error:
             log.error("%s; site %s begins without them", error, site)
     return state
-
-
-def read_raw(inbox_id: int) -> inbox.Message | None:
-    """The raw message behind an event, while it is kept."""
-    with closing(inbox.connect(config.inbox_path())) as connection:
-        return inbox.one(connection, inbox_id)

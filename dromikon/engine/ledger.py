@@ -9,6 +9,7 @@ import contextlib
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from typing import Any, TypeVar
 
 from django.db import OperationalError, connection, transaction
@@ -93,7 +94,7 @@ class Ledger:
             group = [pk for pk, _ in claims], [o for o, _ in outcomes]
             while True:
                 try:
-                    claimed = await self.ask(lambda group=group: write_group(*group))
+                    claimed = await self.ask(partial(write_group, *group))
                     break
                 except OperationalError:
                     await asyncio.sleep(AGAIN)

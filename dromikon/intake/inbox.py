@@ -9,6 +9,7 @@ import sqlite3
 import threading
 from collections.abc import Sequence
 from concurrent.futures import Future
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -91,6 +92,12 @@ def one(connection: sqlite3.Connection, id: int) -> Message | None:
     query = "SELECT received_at, adapter, source, meta, body FROM message WHERE id = ?"
     row = connection.execute(query, (id,)).fetchone()
     return Message(*row) if row else None
+
+
+def read(path: Path, id: int) -> Message | None:
+    """The raw message behind an event, while it is kept."""
+    with closing(connect(path)) as connection:
+        return one(connection, id)
 
 
 def prune(connection: sqlite3.Connection, before_id: int, before: int, limit: int = 500) -> int:

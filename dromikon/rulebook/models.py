@@ -1,5 +1,7 @@
 """Rules and their revisions. Every save is a revision; runs and traces point at theirs."""
 
+from typing import Any
+
 from django.db import models
 
 from dromikon.ids import new_id
@@ -22,8 +24,9 @@ class Rule(models.Model):
         return self.name
 
     @property
-    def document(self) -> dict:
-        return self.revisions.get(number=self.revision).document
+    def document(self) -> dict[str, Any]:
+        content: dict[str, Any] = self.revisions.get(number=self.revision).document
+        return content
 
 
 class Receiver(models.Model):

@@ -6,32 +6,28 @@ from django.http import HttpRequest
 
 from dromikon.people.access import all_access
 from dromikon.people.roles import May
+from dromikon.web.navigation import BAR, acts_of, screen_of
 
-NAV = (
-    ("desk", "Desk"),
-    ("daybook", "Daybook"),
-    ("rulebook", "Rulebook"),
-    ("sources", "Sources"),
-    ("archive", "Archive"),
-    ("lists", "Lists"),
-    ("hours", "Hours"),
-)
+THEMES = ("day", "night")
 
 
 def frame(request: HttpRequest) -> dict[str, Any]:
     """Sites the person belongs to, the navigation, and which page this is."""
+    theme = request.COOKIES.get("theme", "auto") if hasattr(request, "COOKIES") else "auto"
+    shown = {"theme": theme if theme in THEMES else "auto"}
     person = getattr(request, "user", None)
     if person is None or not person.is_authenticated:
-        return {"theme": request.COOKIES.get("theme", "auto") if hasattr(request, "COOKIES") else "auto"}
-    match = request.resolver_match
-    page = match.view_name.split(".")[0] if match and match.view_name else ""
-    theme = request.COOKIES.get("theme", "auto")
+        return shown
+    view = request.resolver_match.view_name if request.resolver_match else ""
+    screen = screen_of(view)
     mine = all_access(person)
     return {
-        "nav": NAV,
-        "page": page,
+        **shown,
+        "bar": BAR,
+        "page": view.split(".")[0],
+        "screen": screen,
+        "acts": acts_of(screen),
         "my_sites": [a.site for a in mine],
-        "theme": theme if theme in ("day", "night") else "auto",
         "told": getattr(request, "told", ""),
         "may_audit": any(a.may(May.SEE_AUDIT) for a in mine),
         "may_build": any(a.may(May.EDIT_RULES) for a in mine),

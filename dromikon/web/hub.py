@@ -86,7 +86,12 @@ class Hub:
         """Until the loop ends. Trouble with the database is waited out: streams stay, and miss nothing."""
         ear, woken = wake.Ear(wake.PAGES), asyncio.Event()
         loop = asyncio.get_running_loop()
-        loop.add_reader(ear.fileno(), lambda: (ear.drain(), woken.set()))
+
+        def rung() -> None:
+            ear.drain()
+            woken.set()
+
+        loop.add_reader(ear.fileno(), rung)
         try:
             while True:
                 reader = Reader()
@@ -165,7 +170,7 @@ hub = Hub()
 
 def connect() -> sqlite3.Connection:
     """A reader of our own, in autocommit, so that each statement sees the newest state."""
-    path = settings.DATABASES["default"]["NAME"]
+    path = str(settings.DATABASES["default"]["NAME"])
     return sqlite3.connect(path, isolation_level=None, check_same_thread=False, timeout=5)
 
 

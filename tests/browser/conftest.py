@@ -1,5 +1,7 @@
 """The demo in processes of its own, and a browser for each person."""
 
+import os
+
 import pytest
 from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.by import By
@@ -11,6 +13,8 @@ from tools.demo_process import start_demo
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory):
+    # As people have it: styles and scripts gathered, under names with digests.
+    os.environ.pop("DROMIKON_DEV", None)
     running = start_demo(tmp_path_factory.mktemp("demo") / "data")
     yield running
     assert running.stop() == 0, "Ctrl-C stops everything"

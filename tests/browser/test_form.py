@@ -171,39 +171,3 @@ def test_a_selection_takes_areas_exceptions_and_everywhere_by_keyboard(editor):
     assert document(editor)["cause"]["where"]["everywhere"] is True
     press(editor, "cause.where.areas|boathouse")
     assert "areas" not in document(editor)["cause"]["where"]
-
-
-def module(browser, name, code):
-    """What an expression gives with a module's exports as `m`."""
-    script = (
-        "const done = arguments[0]; import('/static/js/' + %s).then((m) => done([%s])).catch((e) => done(String(e)))"
-    )
-    found = browser.execute_async_script(script % (json.dumps(name), code))
-    assert isinstance(found, list), found
-    return found[0]
-
-
-def test_pure_modules_by_themselves(editor):
-    ask = lambda name, code: module(editor, name, code)
-    doc = '{"response": [{"do": "alarm"}, {"do": "line"}]}'
-    assert ask("form/paths.js", f"m.at({doc}, 'response.-1.do')") == "line"
-    assert ask("form/paths.js", f"((d) => (m.put(d, 'response.0'), d))({doc})") == {"response": [{"do": "line"}]}
-    assert ask("form/paths.js", "((l) => [m.move(l, 0, 1), m.move(l, 0, -1), l])([1, 2])") == [True, False, [2, 1]]
-    number = '{"test": "all", "of": [{"test": "not", "of": {"test": "field", "field": "x", "value": 4}}]}'
-    assert ask("editor/rehearsal.js", f"m.firstNumber({number}, [])")["path"] == "provided.of.0.of.value"
-    assert ask("editor/rehearsal.js", "m.firstNumber(undefined, [])") is None
-    between = '{"name": "between", "numeric": true, "many": true}'
-    choice = '{"type": "choice", "choices": ["human", "animal"]}'
-    assert ask("form/compare.js", f"m.keptValue({between}, {{type: 'number', choices: []}}, 30)") == [30, 50]
-    assert ask("form/compare.js", f"m.firstValue({{name: 'one_of', many: true}}, {choice})") == ["human"]
-    assert ask("form/compare.js", "m.typedValue({many: true, name: 'one_of'}, {type: 'text'}, 'a, b')") == ["a", "b"]
-    states = "((h) => (h.note({a: 1}), h.note({a: 1}), h.note({a: 2}), [h.undo(), h.redo(), h.undo(), h.undo(), h.undo()]))(new m.History({}))"
-    assert ask("editor/history.js", states) == [{"a": 1}, {"a": 2}, {"a": 1}, {}, None]
-    plan = '{"bars": [{"part": "cause", "style": "wait", "above": true, "start": -10, "end": 0, "label": "w"}], "first": -10, "last": 20}'
-    laid = ask("editor/plan.js", f"(({{bars, x, line}}) => [bars[0].x + bars[0].width, x(0), line])(m.layout({plan}))")
-    assert laid[0] == pytest.approx(laid[1]) and laid[2] == 58
-    spoken = "m.kindSpokenOf(JSON.parse(document.getElementById('forms').textContent), %s, %s)"
-    order = '{"cause": {"cause": "order", "of": [{"kind": "call.rung", "provided": {"test": "not", "of": {}}}, {"kind": "door.open"}]}}'
-    assert ask("form/scope.js", spoken % (order, "'response.0.title'")) == "door.open"
-    assert ask("form/scope.js", spoken % (order, "'cause.of.0.provided.of.field'")) == "call.rung"
-    assert ask("form/scope.js", spoken % ('{"cause": {"cause": "button"}}', "'hold_off.field'")) == "button.pressed"

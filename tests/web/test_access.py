@@ -80,17 +80,25 @@ def test_pages_by_role(client, garden, user, path, expected):
 @pytest.mark.parametrize(
     ("user", "path", "expected"),
     [
-        ("vera", "desk/press/gate-help", 403), ("vera", "archive/bookmarks", 403), ("vera", "rulebook/save", 403),
-        ("vera", "rulebook/jetty-closed/switch", 403), ("oskar", "rulebook/jetty-closed/switch", 403), ("oskar", "desk/press/gate-help", 200),
-        ("opal", "sources/device", 403), ("ines", "rulebook/jetty-closed/switch", 200),
+        ("vera", "buttons/gate-help/press", 403), ("vera", "bookmarks", 403), ("vera", "rules", 403),
+        ("vera", "rules/jetty-closed/enable", 403), ("oskar", "rules/jetty-closed/enable", 403),
+        ("oskar", "buttons/gate-help/press", 200), ("opal", "devices", 403), ("ines", "rules/jetty-closed/enable", 200),
     ],
 )  # fmt: skip
 def test_acts_by_role(client, garden, user, path, expected):
     client.force_login(Person.objects.get(username=user))
-    body = {"on": False, "camera": "jetty", "start": 0, "end": 1000, "title": "t"}
-    assert (
-        client.post(f"/s/{GARDENS}/{path}", json.dumps(body), content_type="application/json").status_code == expected
-    )
+    times = {"start": "2026-03-01T10:00:00Z", "end": "2026-03-01T10:01:00Z"}
+    body = {
+        "enabled": False,
+        "camera": "jetty",
+        **times,
+        "title": "t",
+        "document": {},
+        "name": "n",
+        "address": "http://a/",
+    }
+    at = f"/api/v1/{path}?site={GARDENS}"
+    assert client.post(at, json.dumps(body), content_type="application/json").status_code == expected
 
 
 def test_an_operator_of_one_site_is_nobody_at_the_other(client, garden):
@@ -102,8 +110,9 @@ def test_an_operator_of_one_site_is_nobody_at_the_other(client, garden):
 
 def test_things_of_another_site_are_not_reached_through_ones_own(client, garden):
     client.force_login(Person.objects.get(username="opal"))
-    for path in ("rulebook/yard-night", "picture/yard", "archive/yard/axis?start=0&end=9"):
+    for path in ("rulebook/yard-night", "picture/yard"):
         assert client.get(f"/s/{GARDENS}/{path}").status_code == 404
+    assert client.get(f"/api/v1/cameras/yard/axis?start=0&end=9&site={GARDENS}").status_code == 404
     client.force_login(Person.objects.get(username="ines"))
     assert client.get(f"/s/{GARDENS}/sources/device/cam-yard").status_code == 404
 
@@ -148,7 +157,14 @@ def test_posts_need_their_token(garden):
 
     client = Client(enforce_csrf_checks=True)
     client.force_login(Person.objects.get(username="oskar"))
-    assert client.post(f"/s/{GARDENS}/desk/press/gate-help", "{}", content_type="application/json").status_code == 403
+    at = f"/api/v1/buttons/gate-help/press?site={GARDENS}"
+    client.get(f"/s/{GARDENS}/desk")
+    assert client.post(at).status_code == 403
+    token = {"X-CSRFToken": client.cookies["csrftoken"].value}
+    assert client.post(at, headers=token).status_code == 200
+    assert client.post(at, headers={**token, "Authorization": "Bearer none"}).status_code == 401
+    client.logout()
+    assert client.post(at, headers=token).status_code == 401
 
 
 def test_tokens_are_kept_as_digests(garden):
@@ -167,7 +183,7 @@ def test_secrets_are_sealed_and_never_shown(client, garden):
 
 
 def test_the_audit_trail_shows_tampering(garden, as_):
-    from dromikon.rulebook.services import switch
+    from dromikon.authoring.services import switch
 
     for rule in Rule.objects.filter(site=GARDENS)[:3]:
         switch(as_("ines"), rule, False)

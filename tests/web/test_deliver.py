@@ -13,6 +13,7 @@ from starlette.responses import Response
 from starlette.routing import Route
 
 from dromikon import config
+from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import Act, Event, Step
@@ -24,7 +25,6 @@ from dromikon.engine.effects.base import OutsideEffect, Sent
 from dromikon.engine.effects.relay import release_is_needless
 from dromikon.engine.ledger import Outcome, after_a_crash, write_group
 from dromikon.rulebook.receivers import signing_secrets
-from dromikon.rulebook.services import save, switch
 from dromikon.sources.models import Device, Recorder
 
 pytestmark = pytest.mark.django_db(transaction=True)

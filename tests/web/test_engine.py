@@ -6,6 +6,7 @@ import pytest
 from django.db import OperationalError, transaction
 
 from dromikon.archive.models import Bookmark
+from dromikon.authoring.services import delete, save, switch
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import AlarmState
 from dromikon.daybook import storage
@@ -15,7 +16,6 @@ from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine, Superseded
 from dromikon.intake import inbox
 from dromikon.rulebook.models import Rule
-from dromikon.rulebook.services import delete, save, switch
 from dromikon.sources.models import Device, Unclaimed
 from tests.conftest import GARDENS
 

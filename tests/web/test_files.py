@@ -4,11 +4,11 @@ import json
 
 import pytest
 
+from dromikon.authoring.files import export_rules, import_rules
 from dromikon.core.rules.exchange import parse
 from dromikon.daybook.models import Step
 from dromikon.people.tokens import make_token
 from dromikon.refusals import Refused
-from dromikon.rulebook.files import export_rules, import_rules
 from dromikon.rulebook.models import Revision, Rule
 from tests.conftest import GARDENS, NURSERY
 
@@ -126,17 +126,18 @@ def test_a_trial_call_goes_to_the_outbox(call):
     assert call("POST", "/rules/vault-forced/steps/0/trial").status_code == 422
 
 
-def test_the_page_takes_a_file_over_and_refuses_with_places(as_, client):
+def test_a_session_takes_a_file_over_and_is_refused_with_places(as_, client):
     client.force_login(as_("ines").person)
-    at = f"/s/{GARDENS}/rulebook/file"
-    text = client.get(f"{at}?syntax=yaml").content
-    assert client.post(f"{at}?trial=1", text, content_type="application/octet-stream").json()["changed"] == []
+    at = f"/api/v1/rulebook/import?site={GARDENS}"
+    file = f"/api/v1/rulebook/export?site={GARDENS}"
+    text = client.get(f"{file}&syntax=yaml").content
+    assert client.post(f"{at}&trial=true", text, content_type="application/octet-stream").json()["changed"] == []
     bad = client.post(at, b"{", content_type="application/octet-stream")
     assert bad.status_code == 422 and bad.json()["problems"][0]["path"] == "line 1"
     large = client.post(at, b"x" * 4_100_000, content_type="application/octet-stream")
     assert large.status_code == 422 and "larger" in large.json()["problems"][0]["message"]
     client.force_login(as_("vera").person)
-    assert client.get(at).status_code == 403
+    assert client.get(file).status_code == 403
 
 
 def test_the_editor_begins_with_a_starting_rule(as_, client):

@@ -3,16 +3,16 @@ repeats. Each is evaluated once, and a rehearsal finds it as it was."""
 
 import pytest
 
+from dromikon.authoring.replay import entries
+from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.rehearse import Stage, rehearse
 from dromikon.daybook.models import Event, Journal, Line, Run, Step, Verdict
-from dromikon.daybook.replay import entries
 from dromikon.desk.models import Alarm, Notice
 from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine
 from dromikon.rulebook.models import Rule
-from dromikon.rulebook.services import save, switch
-from dromikon.sites.services import set_counter, set_mode, situation_of
+from dromikon.situation import set_counter, set_mode, situation_of
 from tests.conftest import GARDENS
 
 pytestmark = pytest.mark.django_db
@@ -135,7 +135,7 @@ def test_a_notice_is_for_its_group_and_passes(bench, rule, client, as_):
     assert Notice.objects.get().text == "Human at the gate"
     for user, shown in (("dara", 1), ("oskar", 0)):
         client.force_login(as_(user).person)
-        assert len(client.get(f"/s/{GARDENS}/desk/state").json()["notices"]) == shown
+        assert len(client.get(f"/api/v1/desk?site={GARDENS}").json()["notices"]) == shown
 
 
 def test_what_is_dropped_is_told_in_the_trace(bench, rule, as_):

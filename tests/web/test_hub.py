@@ -12,9 +12,10 @@ from dromikon.clock import now_ms
 from dromikon.daybook.feed import News
 from dromikon.daybook.models import EnginePosition, Feed, Step
 from dromikon.daybook.services import tell
+from dromikon.pages import home
 from dromikon.people.access import Access, access
 from dromikon.people.models import Membership, Person
-from dromikon.web import companions, views
+from dromikon.web import companions
 from dromikon.web import hub as module
 from dromikon.web.hub import Hub, stream
 from tests.conftest import GARDENS, NURSERY
@@ -160,7 +161,7 @@ async def test_the_stream_begins_where_its_page_asks_and_where_a_lost_one_left_o
         asked.append(last_id)
         yield ""
 
-    monkeypatch.setattr(views, "stream", notes)
+    monkeypatch.setattr(home, "stream", notes)
     await sync_to_async(lambda: async_client.force_login(Person.objects.get(username="opal")))()
     for headers in ({}, {"last-event-id": "9"}):
         answer = await async_client.get(f"/s/{GARDENS}/feed?after=7", headers=headers)

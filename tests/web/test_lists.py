@@ -10,18 +10,18 @@ from starlette.applications import Starlette
 from starlette.responses import PlainTextResponse
 from starlette.routing import Route
 
+from dromikon.authoring.replay import entries
+from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.rehearse import Stage, rehearse
 from dromikon.daybook.models import Journal, Run
-from dromikon.daybook.replay import entries
+from dromikon.facts import entries_of, facts_from_json, facts_of, facts_to_json
 from dromikon.lists import keeper
 from dromikon.lists.models import Content, WatchList
 from dromikon.lists.services import import_table, lists_of, make_list, set_entries
 from dromikon.people.models import AuditEntry
 from dromikon.people.tokens import make_token
 from dromikon.refusals import Refused
-from dromikon.rulebook.services import save, switch
-from dromikon.sites.facts import entries_of, facts_from_json, facts_of, facts_to_json
 from tests.conftest import GARDENS
 
 pytestmark = pytest.mark.django_db

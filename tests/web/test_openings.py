@@ -11,6 +11,8 @@ import pytest
 from standardwebhooks import Webhook, WebhookVerificationError
 
 from dromikon import secrets, serving, start
+from dromikon.authoring.files import import_rules
+from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.lists.table import read_table, write_table
 from dromikon.core.lists.watchlist import Entry
@@ -19,9 +21,7 @@ from dromikon.engine.effects.webhook import cloud_event
 from dromikon.people.models import ApiToken, Person
 from dromikon.people.tokens import keep_token, make_token, revoke_token, token_of
 from dromikon.refusals import Refused
-from dromikon.rulebook.files import import_rules
 from dromikon.rulebook.receivers import OVERLAP, receivers_of, rotate_secret, show_secret, signing_secrets
-from dromikon.rulebook.services import save, switch
 from dromikon.serving import BodyLimits
 from dromikon.sources.models import Intake
 from tests import small_site

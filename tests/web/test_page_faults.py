@@ -5,16 +5,16 @@ import json
 import pytest
 
 from dromikon.archive.models import Bookmark
+from dromikon.authoring.rehearsal import rehearse_draft, report_json, start_of_week
+from dromikon.authoring.services import delete, save, switch
+from dromikon.authoring.trace import steps_of
 from dromikon.clock import now_ms
 from dromikon.core.rules.document import RuleDocument
 from dromikon.daybook.models import Run, Step
-from dromikon.daybook.views import steps_of
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer, find_alarms
+from dromikon.facts import facts_of
 from dromikon.rulebook.models import Rule
-from dromikon.rulebook.rehearsal import rehearse_draft, report_json, start_of_week
-from dromikon.rulebook.services import delete, save, switch
-from dromikon.sites.facts import facts_of
 from dromikon.sources.models import Recorder
 from tests.conftest import GARDENS
 
@@ -43,8 +43,9 @@ def test_a_deleted_rule_is_not_opened_and_can_be_brought_back(as_, client):
     client.force_login(as_("ines").person)
     page = f"/s/{GARDENS}/rulebook/jetty-geese"
     assert client.get(page).status_code == 404
-    assert client.post(f"{page}/save", json.dumps({"document": {}}), "application/json").status_code == 404
-    assert client.post(f"{page}/switch", json.dumps({"deleted": False}), "application/json").status_code == 200
+    api, at = "/api/v1/rules/jetty-geese", f"?site={GARDENS}"
+    assert client.put(api + at, json.dumps({"document": {}, "revision": 1}), "application/json").status_code == 404
+    assert client.post(f"{api}/restore{at}").status_code == 200
     assert client.get(page).status_code == 200
 
 
@@ -77,7 +78,7 @@ def test_the_past_week_is_the_week_that_is_drawn(bench, as_):
 
 
 def test_many_saved_changes_of_other_rules_cost_a_rehearsal_nothing(bench, as_, monkeypatch):
-    from dromikon.daybook import replay
+    from dromikon.authoring import replay
 
     draft = RuleDocument.model_validate(Rule.objects.get(id="jetty-closed").document).to_json()
     for i in range(30):
@@ -118,10 +119,9 @@ async def test_a_clip_comes_as_it_is_encoded_and_says_what_failed(garden, async_
 
 def test_a_test_call_is_sent_from_the_page(as_, client):
     client.force_login(as_("ines").person)
-    page = f"/s/{GARDENS}/rulebook/vault-forced/try"
-    run = client.post(f"{page}/2").json()["run"]
-    assert Step.objects.get(run=run).action == "webhook"
-    assert client.post(f"{page}/0").status_code == 422 and client.get(f"{page}/2").status_code == 400
+    trial = lambda step: client.post(f"/api/v1/rulebook/rules/vault-forced/steps/{step}/trial?site={GARDENS}")
+    assert Step.objects.get(run=trial(2).json()["run"]).action == "webhook"
+    assert trial(0).status_code == 422
 
 
 def test_a_proposed_rule_waits_for_somebody_who_says_who_is_told(bench, as_, client):

@@ -97,12 +97,12 @@ async def test_what_was_not_recorded_is_said_in_words(client):
 async def test_a_recorder_that_is_away_leaves_the_page_standing(client):
     await Recorder.objects.aupdate(address="http://127.0.0.1:9")
     assert (await client.get(f"/s/{GARDENS}/picture/gate")).status_code == 404
-    coverage = await client.get(f"/s/{GARDENS}/coverage/gate?start=0&end=10")
+    coverage = await client.get(f"/api/v1/cameras/gate/coverage?site={GARDENS}&start=0&end=10")
     assert coverage.json()["stretches"] == [] and "cannot be reached" in coverage.json()["error"]
     assert (await client.get(f"/s/{GARDENS}/archive")).status_code == 200
 
 
 async def test_coverage_is_told_to_the_time_axis(client):
     start = now_ms() - 600_000
-    answer = await client.get(f"/s/{GARDENS}/coverage/gate?start={start}&end={start + 60_000}")
-    assert answer.json() == {"stretches": [{"start": start, "end": start + 60_000}]}
+    answer = await client.get(f"/api/v1/cameras/gate/coverage?site={GARDENS}&start={start}&end={start + 60_000}")
+    assert answer.json() == {"stretches": [{"start": start, "end": start + 60_000}], "error": ""}

@@ -2,23 +2,25 @@
 
 import asyncio
 import json
+from functools import partial
 
 import pytest
 from asgiref.sync import sync_to_async
+from django.test import AsyncClient
 
+from dromikon.authoring.rehearsal import rehearse_draft
+from dromikon.authoring.replay import entries
+from dromikon.authoring.streaming import lines
 from dromikon.clock import now_ms
 from dromikon.core.rules.rehearse import Checkpoint, Stage, rehearse
 from dromikon.daybook.models import Journal, Run
-from dromikon.daybook.replay import entries
 from dromikon.demo import load
+from dromikon.facts import facts_of
 from dromikon.people.access import access
 from dromikon.people.models import Person
 from dromikon.people.tokens import make_token
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
-from dromikon.rulebook.rehearsal import rehearse_draft
-from dromikon.rulebook.streaming import lines
-from dromikon.sites.facts import facts_of
 from tests.conftest import GARDENS, NURSERY
 
 pytestmark = pytest.mark.django_db
@@ -117,11 +119,14 @@ def test_only_the_events_that_concern_the_rule_are_read(past):
 
 def streamed(person, body):
     """The lines of the editor's rehearsal."""
-    content = json.loads(body)
 
     async def read():
-        found = await sync_to_async(access)(person, GARDENS)
-        return [json.loads(line) async for line in lines(found, content)]
+        client = AsyncClient()
+        await client.aforce_login(person)
+        headers = {"accept": "application/x-ndjson"}
+        at = f"/api/v1/rules/rehearse?site={GARDENS}"
+        answer = await client.post(at, body, content_type="application/json", headers=headers)
+        return [json.loads(line) async for line in answer.streaming_content]
 
     return asyncio.run(read())
 
@@ -135,11 +140,12 @@ def test_a_rehearsal_tells_its_progress_and_ends_when_nobody_listens(past, monke
     assert told == sorted(told) and told[0] >= 0 and told[-1] <= 1 and len(told) > 5
 
     async def leave():
-        stream = lines(await sync_to_async(access)(person, GARDENS), body)
+        found = await sync_to_async(access)(person, GARDENS)
+        stream = lines(partial(rehearse_draft, found, body["document"]))
         await anext(stream)
         await stream.aclose()
 
-    monkeypatch.setattr("dromikon.rulebook.streaming.report_json", lambda report: pytest.fail("it went on to the end"))
+    monkeypatch.setattr("dromikon.authoring.streaming.report_json", lambda report: pytest.fail("it went on to the end"))
     asyncio.run(leave())
 
 
@@ -160,4 +166,6 @@ def test_editor_and_api_say_the_same(past, client):
     bad = json.dumps({"document": {**document, "cause": {}}})
     assert streamed(person, bad)[-1]["problems"][0]["path"].startswith("cause")
     client.force_login(Person.objects.get(username="vera"))
-    assert client.post(f"/s/{GARDENS}/rulebook/rehearse", body, content_type="application/json").status_code == 403
+    assert (
+        client.post(f"/api/v1/rules/rehearse?site={GARDENS}", body, content_type="application/json").status_code == 403
+    )

@@ -95,25 +95,27 @@ HOSTILE = (
 @pytest.mark.parametrize("value", HOSTILE)
 def test_digits_that_are_none_and_other_oddities_are_refused_everywhere(client, as_, value):
     client.force_login(as_("ines").person)
-    at = f"/s/{GARDENS}"
+    at, api = f"/s/{GARDENS}", "/api/v1"
     pages = (
-        f"{at}/daybook/marks?start={value}&end={value}", f"{at}/archive?at={value}&bookmark={value}", f"{at}/archive/jetty/axis?start={value}&end=5",
-        f"{at}/picture/jetty?at={value}&width={value}", f"{at}/export/jetty?start={value}&end={value}", f"{at}/coverage/jetty?start=0&end={value}",
+        f"{at}/archive?at={value}&bookmark={value}",
+        f"{api}/cameras/jetty/axis?site={GARDENS}&start={value}&end=5", f"{api}/marks?site={GARDENS}&start={value}&end={value}",
+        f"{at}/picture/jetty?at={value}&width={value}", f"{at}/export/jetty?start={value}&end={value}", f"{api}/cameras/jetty/coverage?site={GARDENS}&start=0&end={value}",
         f"{at}/frames/jetty?start={value}&end=1&rate={value}", f"{at}/rulebook/new?event={value}", f"{at}/daybook/event/{value}",
         f"{at}/daybook?at={value}", f"{at}/evidence/{value}", f"{at}/live?cameras=jetty&rate={value}", f"{at}/lists/{value}",
     )  # fmt: skip
     for page in pages:
         assert client.get(page).status_code < 500, page
     for path, content in (
-        ("archive/bookmarks", {"camera": "jetty", "start": value, "end": value, "title": value}),
-        ("lists/garden-staff/change", {"every": value, "name": value}),
-        ("sources/device", {"name": value, "address": f"http://{value}/"}),
-        ("rulebook/jetty-closed/try/9", {}),
+        ("bookmarks", {"camera": "jetty", "start": value, "end": value, "title": value}),
+        ("devices", {"name": value, "address": f"http://{value}/"}),
+        ("rulebook/rules/jetty-closed/steps/9/trial", {}),
     ):
-        assert client.post(f"{at}/{path}", json.dumps(content), "application/json").status_code < 500, path
+        answer = client.post(f"{api}/{path}?site={GARDENS}", json.dumps(content), "application/json")
+        assert answer.status_code < 500, path
     for raw in (b'{"a": 1e999}', b'{"name": "\\ud800", "entries": []}', b"[" * 99_999, b"9" * 5_000, b"NaN"):
-        for path in ("lists/garden-staff/change", "rulebook/save", "sources/device", "mode", "rulebook/preview"):
-            assert client.post(f"{at}/{path}", raw, "application/json").status_code < 500, (path, raw[:20])
+        for path in ("rules", "devices", "rules/preview", "lists"):
+            answer = client.post(f"{api}/{path}?site={GARDENS}", raw, "application/json")
+            assert answer.status_code < 500, (path, raw[:20])
 
 
 def test_numbers_that_nobody_can_keep_cost_one_message_and_no_more(bench, monkeypatch):

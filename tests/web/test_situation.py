@@ -6,9 +6,9 @@ import pytest
 
 from dromikon.core.instants import parse
 from dromikon.daybook.models import Act
+from dromikon.facts import facts_of
 from dromikon.hours.models import Hours
 from dromikon.people.tokens import make_token
-from dromikon.sites.facts import facts_of
 from dromikon.sites.models import Site
 from tests.conftest import GARDENS
 
@@ -90,11 +90,10 @@ def test_what_may_not_be_done_is_refused(call, method, path, content, user, stat
 
 
 def test_the_mode_is_set_from_the_bar_by_those_who_may(as_, client):
-    for user, status in (("dara", 200), ("vera", 403)):
+    for user, status in (("dara", 202), ("vera", 403)):
         client.force_login(as_(user).person)
-        assert (
-            client.post(f"/s/{GARDENS}/mode", {"mode": "works"}, content_type="application/json").status_code == status
-        )
+        at = f"/api/v1/situation/mode?site={GARDENS}"
+        assert client.put(at, {"mode": "works"}, content_type="application/json").status_code == status
         assert 'data-mode-set="works"' in client.get(f"/s/{GARDENS}/hours").content.decode()
 
 

@@ -128,7 +128,9 @@ def test_unclaimed_messages_stand_with_their_reason_and_harmless(bench, page):
 def test_adopting_over_the_page(page):
     Device.objects.filter(id="cam-jetty").update(catalogue=CATALOGUE)
     post = lambda token: page.post(
-        f"/s/{GARDENS}/sources/device/cam-jetty/adopt", json.dumps({"token": token}), content_type="application/json"
+        f"/api/v1/devices/cam-jetty/points?site={GARDENS}",
+        json.dumps({"token": token}),
+        content_type="application/json",
     )
     assert post("vs1").status_code == 201
     assert post("vs1").status_code == 404 and post("gone").status_code == 404

@@ -11,13 +11,13 @@ from starlette.routing import Route
 
 from dromikon import config
 from dromikon.archive.models import Snapshot
+from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import Run, Step
 from dromikon.people.services import set_number
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
-from dromikon.rulebook.services import save, switch
 from dromikon.sources.models import Recorder
 from dromikon.standins.control import Control
 from dromikon.standins.picture.frame import Studio

@@ -39,7 +39,7 @@ def full(monkeypatch):
 def test_an_answer_that_cannot_be_written_is_503_and_the_alarm_stays_open(client, alarm, full):
     client.force_login(Person.objects.get(username="oskar"))
     answer = client.post(
-        f"/s/{GARDENS}/desk/alarm/{alarm.pk}/acknowledge",
+        f"/api/v1/alarms/{alarm.pk}/acknowledge?site={GARDENS}",
         json.dumps({"note": "x"}),
         content_type="application/json",
         headers={"accept": "application/json"},
@@ -64,12 +64,12 @@ def test_the_api_says_the_same(client, alarm, full):
 
 
 def test_a_page_says_it_in_words(client, garden, monkeypatch):
-    from dromikon.desk import views
+    from dromikon.pages import desk
 
     def locked(*args):
         raise OperationalError("database is locked")
 
-    monkeypatch.setattr(views, "waiting", locked)
+    monkeypatch.setattr(desk, "waiting", locked)
     client.force_login(Person.objects.get(username="oskar"))
     answer = client.get(f"/s/{GARDENS}/desk")
     assert answer.status_code == 503 and b"Try again in a moment" in answer.content

@@ -90,7 +90,7 @@ def _wanted(step: Step) -> bool:
     if step.payload.get("state") == "toggle":
         step.payload = {**step.payload, "state": "off" if _is_on(step.target) else "on"}
         step.save(update_fields=["payload"])
-    return step.payload.get("state") != "off"
+    return bool(step.payload.get("state") != "off")
 
 
 def _is_on(target: str) -> bool:

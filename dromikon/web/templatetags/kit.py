@@ -13,7 +13,7 @@ from dromikon.core.kinds import KINDS
 from dromikon.core.rules.parts import Phrase
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.sites.services import situation_of
+from dromikon.situation import situation_of
 
 register = template.Library()
 

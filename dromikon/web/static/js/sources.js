@@ -1,39 +1,52 @@
 // Sources: filter, the device form, and points that a device offers.
-"use strict";
+import { call } from "./kit/ask.js";
+import { component, markProblems } from "./kit/component.js";
+import { on } from "./kit/feed.js";
+import { toast, toastLater } from "./kit/toasts.js";
+import { t } from "./kit/words.js";
 
-document.addEventListener("alpine:init", () => {
-  Alpine.data("sources", () => ({
-    init() {
-      document.addEventListener("submit", (e) => { if (e.target.matches("[data-device-form]")) this.save(e); });
-      document.addEventListener("click", (e) => { if (e.target.dataset && e.target.dataset.adopt) this.adopt(e.target); });
-      let timer = null;
-      dromikon.on("device", () => { if (!document.querySelector(".drawer")) { clearTimeout(timer); timer = setTimeout(() => location.reload(), 400); } });
-    },
-    filter(e) {
-      const wanted = e.target.value.toLowerCase();
-      for (const d of this.$root.querySelectorAll("[data-device]")) d.hidden = !d.textContent.toLowerCase().includes(wanted);
-    },
-    async save(event) {
-      event.preventDefault();
-      const form = event.target;
-      for (const p of form.querySelectorAll("[data-problem]")) p.textContent = "";
-      const content = { name: form.elements.namedItem("name").value, address: form.elements.namedItem("address").value, user: form.user.value, password: form.password.value, area: form.area.value, enabled: form.enabled.checked };
-      try {
-        await dromikon.send("POST", form.dataset.url, content);
-        dromikon.toastLater("Saved. Its session starts within a second.");
-        location.href = location.pathname;
-      } catch (error) {
-        for (const p of error.problems || []) { const place = form.querySelector(`[data-problem="${p.path}"]`); if (place) place.textContent = p.message; }
-        if (!(error.problems || []).length) dromikon.toast(error.message, { bad: true });
-        else form.elements.namedItem(error.problems[0].path)?.focus();
-      }
-    },
-    async adopt(button) {
-      try {
-        const point = await dromikon.send("POST", button.dataset.url, { token: button.dataset.adopt });
-        button.closest("tr").remove();
-        dromikon.toast(point.recorded === false ? "It is a point now, but no recorder records it: no pictures from before." : "It is a point now; rules can name it.");
-      } catch (error) { dromikon.toast(error.message, { bad: true }); }
-    },
-  }));
-});
+/** Devices that change together are one reason to load the page again. */
+const GATHER = 400;
+
+component("sources", () => ({
+  init() {
+    document.addEventListener("submit", (e) => { if (e.target.matches("[data-device-form]")) this.save(e); });
+    document.addEventListener("click", (e) => { if (e.target.dataset?.adopt) this.adopt(e.target); });
+    on("device", () => this.soon());
+  },
+  soon() {
+    if (document.querySelector(".drawer")) return;
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => location.reload(), GATHER);
+  },
+  filter(e) {
+    const wanted = e.target.value.toLowerCase();
+    for (const device of this.$root.querySelectorAll("[data-device]")) {
+      device.hidden = !device.textContent.toLowerCase().includes(wanted);
+    }
+  },
+
+  async save(event) {
+    event.preventDefault();
+    const form = event.target, device = form.dataset.device;
+    const fields = Object.fromEntries(new FormData(form));
+    const content = { ...fields, area: fields.area || null, enabled: form.enabled.checked };
+    markProblems(form, []);
+    try {
+      await (device ? call("changeDevice", { places: { device }, content }) : call("makeDevice", { content }));
+      toastLater(t("Saved. Its session starts within a second."));
+      location.href = location.pathname;
+    } catch (error) {
+      if (!markProblems(form, error.problems || [])) toast(error.message, { bad: true });
+    }
+  },
+  async adopt(button) {
+    const { device, adopt: token } = button.dataset;
+    try {
+      const point = await call("adopt", { places: { device }, content: { token } });
+      button.closest("tr").remove();
+      const unseen = t("It is a point now, but no recorder records it: no pictures from before.");
+      toast(point.recorded === false ? unseen : t("It is a point now; rules can name it."));
+    } catch (error) { toast(error.message, { bad: true }); }
+  },
+}));

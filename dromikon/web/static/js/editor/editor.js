@@ -1,19 +1,25 @@
 // Rule editor: edits the document; the server says how it reads, when things happen, and what a colleague would say.
 import { Form } from "../form/form.js";
 import { copy } from "../form/paths.js";
+import { call } from "../kit/ask.js";
+import { component, joined } from "../kit/component.js";
+import { dispatch } from "../kit/keys.js";
+import { carried } from "../kit/page.js";
+import { toast } from "../kit/toasts.js";
+import { t } from "../kit/words.js";
 import { History } from "./history.js";
 import { past } from "./past.js";
 import { drawPlan } from "./plan.js";
+import { drawSentence } from "./sentence.js";
 import { verbs } from "./verbs.js";
 
-const json = (id) => JSON.parse(document.getElementById(id).textContent);
-// Getters stay getters: an object that is spread would keep their first value.
-const with_ = (...parts) => Object.defineProperties({}, Object.assign({}, ...parts.map(Object.getOwnPropertyDescriptors)));
+/** A pause in typing before the draft is read, and before it is rehearsed, in ms. */
+const SOON = 130, LATER = 250;
 
 const editor = () => ({
-  view: "parts", text: "", textProblem: "", findings: [], problems: [], failed: "",
-  enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false, undoable: false, named: "", begun: false,
-  asking: json("open-places"),
+  view: "parts", text: "", textProblem: "", findings: [], problems: [], failed: "", named: "", begun: false,
+  enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false, undoable: false,
+  asking: carried("open-places"),
   // What Alpine is not to watch: the form draws itself, and a watched document would be another object.
   raw: { __v_skip: true, doc: {} },
   get doc() { return this.raw.doc; },
@@ -21,9 +27,9 @@ const editor = () => ({
   get history() { return this.raw.history; },
 
   init() {
-    const d = this.$root.dataset, doc = { response: [], ...json("document") };
-    Object.assign(this, { rule: d.rule, revision: d.revision ? Number(d.revision) : null, enabled: d.enabled === "1", may: d.may === "1" });
-    this.base = d.base;
+    const d = this.$root.dataset, doc = { response: [], ...carried("document") };
+    Object.assign(this, { rule: d.rule, revision: d.revision ? Number(d.revision) : null });
+    Object.assign(this, { enabled: d.enabled === "1", may: d.may === "1" });
     this.raw = { __v_skip: true, doc, form: this.makeForm(doc), history: new History(doc) };
     document.addEventListener("keydown", (e) => this.keys(e));
     this.$root.addEventListener("click", (e) => this.follow(e));
@@ -32,8 +38,8 @@ const editor = () => ({
     this.preview();
   },
   makeForm(doc) {
-    const takenOut = (what, undo) => dromikon.toast(`${what} taken out.`, { undo });
-    const given = { forms: json("forms"), catalogue: json("catalogue"), doc, changed: () => this.changed(), takenOut };
+    const takenOut = (what, undo) => toast(t("{part} taken out.", { part: what }), { undo });
+    const given = { forms: carried("forms"), catalogue: carried("catalogue"), doc, changed: () => this.changed(), takenOut };
     return new Form(this.$root.querySelector("[data-form]"), given);
   },
   show(doc) {
@@ -45,17 +51,23 @@ const editor = () => ({
   get proposed() { return !this.rule && this.begun; },
   get clean() { return !this.failed && !this.findings.length && !this.problems.length && this.begun; },
   get canUndo() { return this.undoable; },
-  get canSave() { return this.may && (this.dirty || this.proposed) && !this.saving && !this.problems.length && !this.textProblem; },
+  get canSave() {
+    return this.may && (this.dirty || this.proposed) && !this.saving && !this.problems.length && !this.textProblem;
+  },
   get canSwitch() { return this.may && Boolean(this.rule) && !this.dirty; },
-  get onWords() { return this.enabled ? "On" : "Off"; },
-  get savedWords() { return this.dirty ? "not saved" : this.revision ? `revision ${this.revision}` : "new"; },
+  get onWords() { return this.enabled ? t("On") : t("Off"); },
+  get savedWords() {
+    if (this.dirty) return t("not saved");
+    return this.revision ? t("revision {n}", { n: this.revision }) : t("new");
+  },
   hasProblem(path) { return String(this.problems.some((p) => p.path === path)); },
   rename(e) { this.doc.name = this.named = e.target.value; this.changed(); },
 
   /** Puts what was chosen into every place of the document that waits for it. */
   fill(place, option) {
     const has = place.chosen.includes(option.id);
-    place.chosen = !place.many ? [option.id] : has ? place.chosen.filter((id) => id !== option.id) : [...place.chosen, option.id];
+    const without = place.chosen.filter((id) => id !== option.id);
+    place.chosen = !place.many ? [option.id] : has ? without : [...place.chosen, option.id];
     const refs = place.options.filter((o) => place.chosen.includes(o.id)).map(copy);
     for (const path of place.paths) this.form.set(path, place.many ? refs : refs[0]);
   },
@@ -67,7 +79,12 @@ const editor = () => ({
     this.dirty = this.undoable = true;
     this.begun = Boolean(this.doc.cause);
     clearTimeout(this.timer);
-    this.timer = setTimeout(() => { this.history.note(this.doc); this.undoable = this.history.canUndo; this.preview(); }, 130);
+    this.timer = setTimeout(() => this.noted(), SOON);
+  },
+  noted() {
+    this.history.note(this.doc);
+    this.undoable = this.history.canUndo;
+    this.preview();
   },
   undo() { this.restore(this.history.undo()); },
   redo() { this.restore(this.history.redo()); },
@@ -84,19 +101,25 @@ const editor = () => ({
     const plan = this.$root.querySelector("[data-plan]");
     if (!this.doc.cause) { drawPlan(plan, { bars: [], decided: 0, first: -5, last: 5 }); return; }
     const asked = (this.askedPreview = (this.askedPreview || 0) + 1);
-    const draft = { ...copy(this.doc), name: this.doc.name || "unnamed" };
-    const answer = await dromikon.send("POST", `${this.base}/preview`, draft).catch((error) => ({ failed: error.message }));
+    const content = { document: { ...copy(this.doc), name: this.doc.name || "unnamed" } };
+    const answer = await call("preview", { content }).catch((error) => ({ failed: error.message }));
     // What comes late is of an older draft.
-    if (asked !== this.askedPreview) return;
-    this.failed = answer.failed ? `This draft could not be checked just now (${answer.failed}). What is shown is older.` : "";
-    const nameless = !this.doc.name && (this.dirty || this.proposed) ? [{ path: "name", message: "Give the rule a name." }] : [];
-    if (!this.failed) this.found([...answer.problems, ...nameless]);
+    if (asked === this.askedPreview) this.previewed(answer, plan);
+  },
+  previewed(answer, plan) {
+    const words = "This draft could not be checked just now ({why}). What is shown is older.";
+    this.failed = answer.failed ? t(words, { why: answer.failed }) : "";
+    if (!this.failed) this.found([...answer.problems, ...this.nameless]);
     if (this.failed || answer.problems.length) { this.findings = []; this.rehearsal = this.sweep = null; return; }
-    this.$root.querySelector("[data-sentence]").innerHTML = answer.sentence;
+    drawSentence(this.$root.querySelector("[data-sentence]"), answer.sentence);
     this.findings = answer.findings;
     drawPlan(plan, answer.plan);
     clearTimeout(this.rehearseTimer);
-    if (this.may) this.rehearseTimer = setTimeout(() => this.rehearse(), 250);
+    if (this.may) this.rehearseTimer = setTimeout(() => this.rehearse(), LATER);
+  },
+  get nameless() {
+    const wanted = !this.doc.name && (this.dirty || this.proposed);
+    return wanted ? [{ path: "name", message: t("Give the rule a name.") }] : [];
   },
   found(problems) {
     this.problems = problems;
@@ -110,30 +133,34 @@ const editor = () => ({
     e.preventDefault();
     this.showParts();
     const [name, place] = link.dataset.part.split(".");
-    const part = document.getElementById(`part-${name === "response" && place !== undefined ? `response-${place}` : name}`);
+    const id = name === "response" && place !== undefined ? `response-${place}` : name;
+    const part = document.getElementById(`part-${id}`);
     if (!part) return;
-    part.scrollIntoView({ block: "start", behavior: matchMedia("(prefers-reduced-motion: reduce)").matches ? "auto" : "smooth" });
+    const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
+    part.scrollIntoView({ block: "start", behavior: still ? "auto" : "smooth" });
     part.classList.add("lit");
     setTimeout(() => part.classList.remove("lit"), 1200);
     part.querySelector("input, select, textarea, button")?.focus({ preventScroll: true });
   },
   showParts() { this.view = "parts"; this.form.redraw(); },
-  showDocument() { Object.assign(this, { text: JSON.stringify(this.doc, null, 2), textProblem: "", view: "document" }); },
+  showDocument() {
+    Object.assign(this, { text: JSON.stringify(this.doc, null, 2), textProblem: "", view: "document" });
+  },
   textChanged() {
     try {
       const read = JSON.parse(this.text);
-      if (!read || typeof read !== "object" || Array.isArray(read)) throw new Error("a document is an object");
+      if (!read || typeof read !== "object" || Array.isArray(read)) throw new Error(t("a document is an object"));
       this.show({ response: [], ...read });
       this.textProblem = "";
       this.changed();
-    } catch (error) { this.textProblem = `This is not JSON yet: ${error.message}`; }
+    } catch (error) { this.textProblem = t("This is not JSON yet: {why}", { why: error.message }); }
   },
   keys(e) {
-    if (!(e.ctrlKey || e.metaKey)) return;
-    const key = e.key.toLowerCase();
-    if (key === "s") { e.preventDefault(); this.save(); }
-    if (key === "z" && !["TEXTAREA", "INPUT"].includes(e.target.tagName)) { e.preventDefault(); if (e.shiftKey) this.redo(); else this.undo(); }
+    // A field undoes its own typing first.
+    const field = ["TEXTAREA", "INPUT"].includes(e.target.tagName);
+    const unless = (verb) => () => (field ? false : verb());
+    dispatch(e, { save: () => this.save(), undo: unless(() => this.undo()), redo: unless(() => this.redo()) });
   },
 });
 
-document.addEventListener("alpine:init", () => Alpine.data("editor", () => with_(editor(), past, verbs)));
+component("editor", () => joined(editor(), past, verbs));

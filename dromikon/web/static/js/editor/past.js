@@ -1,9 +1,11 @@
 // The past week beside the draft: words of the rehearsal, and asking for it.
 import { copy } from "../form/paths.js";
-import { drawSweep, drawWeek, firstNumber, listen } from "./rehearsal.js";
+import { day } from "../kit/times.js";
+import { t, tn } from "../kit/words.js";
+import { drawSweep, drawWeek, firstNumber, rehearsed } from "./rehearsal.js";
 
-const PARTS = { hours: "turned away by the hours", hold_off: "ignored by the hold-off" };
-const day = (at) => dromikon.wall(at, true, false).split(",")[0];
+const PARTS = { hours: t("turned away by the hours"), hold_off: t("ignored by the hold-off") };
+const MOST_PARTS = 4;
 
 export const past = {
   rehearsal: null,
@@ -13,21 +15,29 @@ export const past = {
   sweep: null,
 
   get rehearsalState() {
-    if (this.rehearsalFailed) return "could not be rehearsed";
-    return this.rehearsing ? (this.share ? `rehearsing … ${Math.round(this.share * 100)} %` : "rehearsing …") : "";
+    if (this.rehearsalFailed) return t("could not be rehearsed");
+    if (!this.rehearsing) return "";
+    const share = Math.round(this.share * 100);
+    return share ? t("rehearsing … {share} %", { share }) : t("rehearsing …");
   },
-  get rehearsalCount() { return this.rehearsal ? `${this.rehearsal.count} run${this.rehearsal.count === 1 ? "" : "s"}` : ""; },
+  get rehearsalCount() { return this.rehearsal ? tn("{count} run", "{count} runs", this.rehearsal.count) : ""; },
   get rehearsalBeside() {
     const r = this.rehearsal;
-    return !r || r.same === null ? "" : `beside the live revision: ${r.new.length} new, ${r.gone.length} gone, ${r.same} the same`;
+    if (!r || r.same === null) return "";
+    const counts = { added: r.new.length, gone: r.gone.length, same: r.same };
+    return t("beside the live revision: {added} new, {gone} gone, {same} the same", counts);
   },
-  get rehearsalWords() { return `Runs by day of the past week. ${this.rehearsalCount} ${this.rehearsalBeside}`; },
-  get sweepWords() { return this.sweep ? this.sweep.points.map(([v, n]) => `${v}: ${n} runs`).join(", ") : ""; },
+  get rehearsalWords() { return `${t("Runs by day of the past week.")} ${this.rehearsalCount} ${this.rehearsalBeside}`; },
+  get sweepWords() {
+    const words = ([value, count]) => `${value}: ${tn("{count} run", "{count} runs", count)}`;
+    return this.sweep ? this.sweep.points.map(words).join(", ") : "";
+  },
   get turnedAway() {
     if (!this.rehearsal) return [];
     const asked = this.rehearsal.turned_away_words;
-    const words = (part) => PARTS[part] || `turned away: ${asked[part] || part}`;
-    return Object.entries(this.rehearsal.turned_away).slice(0, 4).map(([part, count]) => ({ part, count, words: words(part) }));
+    const words = (part) => PARTS[part] || t("turned away: {part}", { part: asked[part] || part });
+    const parts = Object.entries(this.rehearsal.turned_away).slice(0, MOST_PARTS);
+    return parts.map(([part, count]) => ({ part, count, words: words(part) }));
   },
 
   async rehearse() {
@@ -38,8 +48,8 @@ export const past = {
     // A newer draft ends the rehearsal of the older one.
     if (this.leave) this.leave.abort();
     this.leave = new AbortController();
-    const ask = (more) =>
-      listen(`${this.base}/rehearse`, { ...content, ...more }, this.leave.signal, (share) => { this.share = share; }).catch(() => null);
+    const told = (share) => { this.share = share; };
+    const ask = (more) => rehearsed({ ...content, ...more }, this.leave.signal, told).catch(() => null);
     const answer = await ask({});
     if (this.asked !== asked) return;
     Object.assign(this, { rehearsal: answer, rehearsalFailed: !answer });

@@ -1,4 +1,6 @@
 // The rehearsal of a draft: what it would have done in the past week, and how that moves with its first number.
+import { asked } from "../kit/ask.js";
+import { t } from "../kit/words.js";
 import { shape } from "./svg.js";
 
 const PERCENT = [10, 20, 30, 40, 50, 60, 70, 80, 90, 95];
@@ -10,21 +12,24 @@ export function firstNumber(tree, fields, path = "provided") {
   if (tree.test === "field" && typeof tree.value === "number") {
     const field = fields.find((f) => f.name === tree.field);
     const values = field?.unit === "%" ? PERCENT : AROUND.map((k) => tree.value * k);
-    return { path: `${path}.value`, values, now: tree.value, words: `Runs by ${field ? field.label : tree.field}` };
+    const words = t("Runs by {field}", { field: field ? field.label : tree.field });
+    return { path: `${path}.value`, values, now: tree.value, words };
   }
-  const inside = Array.isArray(tree.of) ? tree.of.map((c, i) => [c, `${path}.of.${i}`]) : tree.of ? [[tree.of, `${path}.of`]] : [];
-  for (const [inner, place] of inside) {
+  for (const [inner, place] of inside(tree, path)) {
     const found = firstNumber(inner, fields, place);
     if (found) return found;
   }
   return null;
 }
 
-/** Reads the rehearsal's lines: its progress, and at last its report; null when it broke off. */
-export async function listen(url, content, signal, progress) {
-  const token = document.cookie.split("; ").find((c) => c.startsWith("csrftoken="))?.slice(10) || "";
-  const headers = { "Content-Type": "application/json", "X-CSRFToken": token };
-  const answer = await fetch(url, { method: "POST", signal, headers, body: JSON.stringify(content) });
+function inside(tree, path) {
+  if (Array.isArray(tree.of)) return tree.of.map((inner, i) => [inner, `${path}.of.${i}`]);
+  return tree.of ? [[tree.of, `${path}.of`]] : [];
+}
+
+/** Asks for a rehearsal and reads its lines: its progress, and at last its report; null when it broke off. */
+export async function rehearsed(content, signal, progress) {
+  const answer = await asked("rehearse", { content, signal, accept: "application/x-ndjson" });
   if (!answer.ok) return null;
   const reader = answer.body.pipeThrough(new TextDecoderStream()).getReader();
   let rest = "";

@@ -3,6 +3,7 @@ import { blankField, blankNode, keepable, settle } from "./blank.js";
 import { recompare } from "./choices.js";
 import { el, redraw } from "./dom.js";
 import { fieldsOf } from "./options.js";
+import "./nodes.js";
 import { control, problem } from "./parts.js";
 import { at, copy, join, move, parentOf, put, stepsOf } from "./paths.js";
 import { counts, fieldOf, kindSpokenOf, partOf, partsAlong } from "./scope.js";

@@ -2,13 +2,15 @@
 import { button, el, select, toggle } from "./dom.js";
 import { join } from "./paths.js";
 import { partOf } from "./scope.js";
-import { fieldsOfPart, part, problem } from "./parts.js";
+import { draws, fieldsOfPart, part, problem } from "./parts.js";
 
 const NOTHING_YET =
   "What starts it? An event, a state that lasts, several events, a level, a time, or a button on the desk.";
 const GROUPS = ["all", "any", "not"];
 
-export function nodes(form, field, path, value) {
+draws("nodes", nodes);
+
+function nodes(form, field, path, value) {
   form.remember(path, field);
   if (field.of === "step") return steps(form, field, path, value || []);
   if (field.of === "cause" && field.many) return causes(form, field, path, value || []);

@@ -5,14 +5,15 @@ import { leaves, placesHint } from "./leaves.js";
 import { join } from "./paths.js";
 import { counts } from "./scope.js";
 import { where } from "./where.js";
-import { nodes } from "./nodes.js";
+
+/** Drawers of controls by widget; those that draw parts themselves join below and in nodes. */
+const drawers = { ...leaves, ...choices };
+export const draws = (widget, drawer) => { drawers[widget] = drawer; };
 
 /** The control of a field; a field whose control nobody drew would be an error of ours. */
-export function control(form, field, path, value) {
-  if (field.widget === "nodes") return nodes(form, field, path, value);
-  if (field.widget === "part") return field.many ? several(form, field, path, value) : inner(form, field, path, value);
-  return (leaves[field.widget] || choices[field.widget])(form, field, path, value);
-}
+export const control = (form, field, path, value) => drawers[field.widget](form, field, path, value);
+
+draws("part", (form, field, ...rest) => (field.many ? several : inner)(form, field, ...rest));
 
 const INLINE = ["number", "flag", "operator", "value", "clock"];
 

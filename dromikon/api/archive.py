@@ -1,0 +1,128 @@
+"""Bookmarks, and what a camera's time axis shows, over the API."""
+
+from typing import Any
+
+from asgiref.sync import async_to_sync
+from django.http import Http404, HttpRequest
+from ninja import Router, Schema
+
+from dromikon.api.base import Error, Limit, Millis, Site, at_site
+from dromikon.archive.models import Bookmark
+from dromikon.archive.pictures import source_of
+from dromikon.archive.services import camera_of, find_bookmarks, mark
+from dromikon.core import reading
+from dromikon.core.instants import iso
+from dromikon.core.rules.document import Problem
+from dromikon.daybook.marks import begins_of
+from dromikon.refusals import Refused
+from dromikon.sources.models import Point
+from dromikon.wire.pictures import PicturesUnavailable, Stretch
+
+router = Router(tags=["archive"])
+
+
+class BookmarkOut(Schema):
+    id: str
+    camera: str
+    start: str
+    end: str
+    zero: str
+    title: str
+    note: str
+    tags: list[str]
+    run: str | None
+
+
+class BookmarkIn(Schema):
+    """`start` and `end` are ISO 8601 times."""
+
+    camera: str
+    start: str
+    end: str
+    title: str
+    tags: list[str] = []
+    note: str = ""
+
+
+class AxisMark(Schema):
+    """A bookmark along the axis; times are ms."""
+
+    id: str
+    start: int
+    end: int
+    zero: int
+    title: str
+
+
+class AxisOut(Schema):
+    """`events`: when something began at the camera or its detectors, in ms."""
+
+    bookmarks: list[AxisMark]
+    events: list[int]
+
+
+class StretchOut(Schema):
+    start: int
+    end: int
+
+
+class CoverageOut(Schema):
+    """Stretches that are recorded, in ms. `error`: why the recorder does not say."""
+
+    stretches: list[StretchOut]
+    error: str = ""
+
+
+@router.get("/bookmarks", response=list[BookmarkOut], summary="Bookmarks by text, tag and camera, newest first")
+def bookmarks(
+    request: HttpRequest, site: Site = None, q: str = "", tag: str = "", camera: str = "", limit: Limit = 100
+) -> list[dict[str, Any]]:
+    return [_bookmark(b) for b in find_bookmarks(at_site(request, site), q, tag, camera)[:limit]]
+
+
+@router.post("/bookmarks", response={201: BookmarkOut, 403: Error, 404: Error, 422: Error}, summary="Make a bookmark")
+def make(request: HttpRequest, content: BookmarkIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    try:
+        start, end = reading.instant(content.start), reading.instant(content.end)
+    except ValueError as error:
+        raise Refused([Problem(path="start", message="start and end are ISO 8601 times.")]) from error
+    try:
+        return 201, _bookmark(mark(found, content.camera, start, end, content.title, content.tags, content.note))
+    except Point.DoesNotExist as error:
+        raise Http404("There is no such camera at this site.") from error
+
+
+@router.get("/cameras/{camera}/axis", response={200: AxisOut, 404: Error}, summary="What a camera's time axis shows")
+def axis(request: HttpRequest, camera: str, start: Millis, end: Millis, site: Site = None) -> Any:
+    found = at_site(request, site)
+    point, _ = camera_of(found, camera)
+    points = [point.id, *point.detectors.values_list("id", flat=True)]
+    marks = find_bookmarks(found, camera=point.id, start=start, end=end)[:400]
+    return {
+        "bookmarks": [
+            {"id": str(b.pk), "start": b.start, "end": b.end, "zero": b.zero, "title": b.title} for b in marks
+        ],
+        "events": begins_of(found.site.id, points, start, end),
+    }
+
+
+@router.get("/cameras/{camera}/coverage", response={200: CoverageOut, 404: Error}, summary="What is recorded")
+def coverage(request: HttpRequest, camera: str, start: Millis, end: Millis, site: Site = None) -> Any:
+    point, recorder = camera_of(at_site(request, site), camera)
+
+    async def ask() -> list[Stretch]:
+        return await source_of(recorder).coverage(point.recorder_channel, start, end)
+
+    try:
+        stretches = async_to_sync(ask)()
+    except PicturesUnavailable as error:
+        return {"stretches": [], "error": str(error)}
+    return {"stretches": [{"start": s.start, "end": s.end} for s in stretches]}
+
+
+def _bookmark(row: Bookmark) -> dict[str, Any]:
+    return {
+        "id": str(row.pk), "camera": row.camera, "start": iso(row.start), "end": iso(row.end), "zero": iso(row.zero),
+        "title": row.title, "note": row.note, "tags": row.tags, "run": row.run or None,
+    }  # fmt: skip

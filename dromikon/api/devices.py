@@ -1,0 +1,130 @@
+"""Devices and points over the API."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest
+from ninja import Router, Schema
+
+from dromikon.api.base import Error, Site, at_site
+from dromikon.core.instants import iso
+from dromikon.core.kinds import KINDS
+from dromikon.people.access import Access
+from dromikon.sources.models import Device, Point
+from dromikon.sources.services import adopt_point, last_seen, offered_points, save_device
+
+router = Router(tags=["devices"])
+
+
+class DeviceOut(Schema):
+    id: str
+    name: str
+    address: str
+    state: str
+    reason: str
+    message: str
+    clock_offset_ms: int
+    information: dict[str, Any]
+    topics: list[str]
+
+
+class PointOut(Schema):
+    id: str
+    name: str
+    kind: str
+    area: str | None
+    device: str | None
+    tags: list[str]
+    waits: float
+    last_seen: dict[str, str]
+
+
+class DeviceIn(Schema):
+    """`password`: left out or empty, the one that is kept stays. `area`: an area's id, or null."""
+
+    name: str
+    address: str
+    user: str = ""
+    password: str | None = None
+    area: str | None = None
+    enabled: bool = True
+
+
+class OfferIn(Schema):
+    """Something that the device offers, by its token there."""
+
+    token: str
+    name: str = ""
+
+
+class AdoptedOut(Schema):
+    """`recorded`: for cameras, whether a recorder keeps their pictures; null for other points."""
+
+    id: str
+    recorded: bool | None
+
+
+@router.get("/devices", response=list[DeviceOut], summary="Devices with their health")
+def devices(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
+    return [_device(d) for d in Device.objects.filter(site=at_site(request, site).site)]
+
+
+@router.post("/devices", response={201: DeviceOut, 403: Error, 422: Error}, summary="Make a device")
+def make(request: HttpRequest, content: DeviceIn, site: Site = None) -> Any:
+    return 201, _device(_save(at_site(request, site), None, content))
+
+
+@router.put("/devices/{device_id}", response={200: DeviceOut, 403: Error, 404: Error, 422: Error}, summary="Change one")
+def replace(request: HttpRequest, device_id: str, content: DeviceIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    return _device(_save(found, _find(found, device_id), content))
+
+
+@router.post(
+    "/devices/{device_id}/points",
+    response={201: AdoptedOut, 403: Error, 404: Error, 422: Error},
+    summary="Make a point of something that the device offers",
+)
+def adopt(request: HttpRequest, device_id: str, content: OfferIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    device = _find(found, device_id)
+    offer = next((o for o in offered_points(device) if o["token"] == content.token), None)
+    if offer is None:
+        raise Http404("The device offers nothing of that name, or it has a point already.")
+    name = content.name or str(offer["name"])
+    point = adopt_point(found, device, str(offer["kind"]), content.token, name, float(str(offer["waits"])))
+    return 201, {"id": point.id, "recorded": point.recorder_id is not None if point.kind == "camera" else None}
+
+
+@router.get("/points", response=list[PointOut], summary="Points, with when each kind was last seen")
+def points(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
+    found = at_site(request, site)
+    seen = last_seen(found)
+    return [
+        {
+            "id": p.id, "name": p.name, "kind": p.kind, "area": p.area_id, "device": p.device_id, "tags": p.tags, "waits": p.waits,
+            "last_seen": {k.name: iso(seen[p.id, k.name]) for k in KINDS if (p.id, k.name) in seen},
+        }
+        for p in Point.objects.filter(site=found.site)
+    ]  # fmt: skip
+
+
+def _find(found: Access, device_id: str) -> Device:
+    device = Device.objects.filter(pk=device_id, site=found.site).first()
+    if device is None:
+        raise Http404("There is no such device.")
+    return device
+
+
+def _save(found: Access, device: Device | None, content: DeviceIn) -> Device:
+    return save_device(
+        found, device, name=content.name, address=content.address, user=content.user,
+        password=content.password or None, area=content.area, enabled=content.enabled,
+    )  # fmt: skip
+
+
+def _device(row: Device) -> dict[str, Any]:
+    return {
+        "id": row.id, "name": row.name, "address": row.address, "state": row.state, "reason": row.reason,
+        "message": row.message, "clock_offset_ms": row.clock_offset_ms, "information": row.information,
+        "topics": row.catalogue.get("topics", []),
+    }  # fmt: skip

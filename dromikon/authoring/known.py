@@ -1,0 +1,60 @@
+"""What checks want to know of a site's past: how busy each kind is, and which hosts have answered a call."""
+
+import time
+
+from django.db import connection
+
+from dromikon.clock import now_ms
+from dromikon.core.rules.checks import Known
+from dromikon.core.rules.state import FORGOTTEN
+from dromikon.daybook.models import EvaluatorRow, Step
+from dromikon.lists.models import WatchList
+from dromikon.sources.models import Point
+from dromikon.sources.services import kinds_of
+
+WEEK, HOUR = 7 * 86_400_000, 3_600_000
+#: How long an answer is remembered, in seconds: counting a week's events takes a while.
+FRESH = 300.0
+
+_BUSIEST = (
+    "SELECT kind, point, MAX(times) FROM (SELECT kind, point, COUNT(*) AS times FROM daybook_event "
+    "WHERE site = %s AND occurred_at > %s AND NOT initial GROUP BY kind, point, occurred_at / %s) GROUP BY kind, point"
+)
+_remembered: dict[str, tuple[float, Known]] = {}
+
+
+def known_of(site: str) -> Known:
+    """What is known of a site; at most five minutes old."""
+    now = time.monotonic()
+    kept = _remembered.get(site)
+    if kept is not None and now - kept[0] < FRESH:
+        return kept[1]
+    with connection.cursor() as cursor:
+        cursor.execute(_BUSIEST, [site, now_ms() - WEEK, HOUR])
+        busiest = {(kind, point): times for kind, point, times in cursor.fetchall()}
+    calls = Step.objects.filter(site=site, action__in=("http", "webhook"), status=Step.Status.DONE)
+    hosts = calls.values_list("target", flat=True).distinct()
+    rows = EvaluatorRow.objects.filter(site=site, key=FORGOTTEN).values_list("rule", "row")
+    forgotten = {rule: int(row["count"]) for rule, row in rows}
+    stale = frozenset(w.id for w in WatchList.objects.filter(site=site).exclude(source="") if w.stale(now_ms()))
+    tested = frozenset(h.removeprefix("host:") for h in hosts)
+    known = Known(busiest, tested, forgotten, stale, senders(site, set(busiest)))
+    _remembered[site] = now, known
+    return known
+
+
+def senders(site: str, seen: set[tuple[str, str]]) -> dict[str, frozenset[str]]:
+    """What each point can send: what its device has told, or else what it has sent in the past week. Points of which
+    neither is known are left out."""
+    found: dict[str, set[str]] = {}
+    for kind, sender in seen:
+        found.setdefault(sender, set()).add(kind)
+    for point in Point.objects.filter(site=site, device__isnull=False).select_related("device"):
+        if point.device and point.device.catalogue:
+            found.setdefault(point.id, set()).update(k.name for k in kinds_of(point))
+    return {point: frozenset(kinds) for point, kinds in found.items()}
+
+
+def forget(site: str) -> None:
+    """Look again at the next question."""
+    _remembered.pop(site, None)

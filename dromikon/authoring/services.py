@@ -1,0 +1,116 @@
+"""Verbs on rules. Editor, API and import all come through `read_document`: one schema, one way in."""
+
+from typing import Any
+
+from django.db import transaction
+from pydantic import ValidationError
+
+from dromikon.authoring.known import known_of
+from dromikon.clock import now_ms
+from dromikon.core.rules.checks import Finding, check, check_rulebook
+from dromikon.core.rules.document import Problem, RuleDocument, problems_of
+from dromikon.daybook import feed
+from dromikon.daybook.services import record_act, tell
+from dromikon.facts import facts_of
+from dromikon.people.access import Access
+from dromikon.people.audit import record
+from dromikon.people.roles import May
+from dromikon.refusals import Refused
+from dromikon.rulebook.models import Revision, Rule
+
+
+class Overtaken(Exception):
+    """Somebody else saved the rule meanwhile."""
+
+
+def read_document(content: Any) -> RuleDocument:
+    """Validate a rule document. Raises Refused with the path of each offending part."""
+    try:
+        return RuleDocument.model_validate(content)
+    except ValidationError as error:
+        raise Refused(problems_of(error)) from error
+
+
+def findings(access: Access, document: RuleDocument, rule: str = "") -> list[Finding]:
+    """What the checks say of a document at this site; `rule` is the id of the rule it belongs to."""
+    return check(document, facts_of(access.site), known_of(access.site.id), rule)
+
+
+def rulebook_findings(access: Access) -> dict[str, list[Finding]]:
+    """What the checks say of each rule of the site, alone and beside the others."""
+    rules = Rule.objects.filter(site=access.site, deleted=False)
+    documents = [(r.id, RuleDocument.model_validate(r.document)) for r in rules]
+    return check_rulebook(documents, facts_of(access.site), known_of(access.site.id))
+
+
+def save(
+    access: Access, content: Any, rule: Rule | None = None, expected_revision: int | None = None, id: str = ""
+) -> Rule:
+    """Save a document as a new rule (with an `id` of its own choice), or as the next revision of one. A live rule must
+    stay free of errors.
+
+    Raises Refused, Overtaken, PermissionDenied.
+    """
+    access.need(May.EDIT_RULES)
+    document = read_document(content)
+    if rule is not None and rule.enabled:
+        _must_be_sound(access, document)
+    at = now_ms()
+    with transaction.atomic():
+        if rule is None:
+            rule = Rule(site=access.site, name=document.name, changed_at=at, **({"id": id} if id else {}))
+            rule.save(force_insert=True)
+            verb = "made rule"
+        else:
+            rule = Rule.objects.get(pk=rule.pk)
+            if expected_revision is not None and rule.revision != expected_revision:
+                raise Overtaken(f"{rule.name} was saved by somebody else meanwhile (revision {rule.revision}).")
+            rule.revision += 1
+            rule.name, rule.changed_at = document.name, at
+            rule.save()
+            verb = "changed rule"
+        Revision.objects.create(rule=rule, number=rule.revision, document=document.to_json(), by=access.person, at=at)
+        record(access.site, access.person, verb, f"rule:{rule.id}", at, name=rule.name, revision=rule.revision)
+        _changed(rule, at)
+    return rule
+
+
+def switch(access: Access, rule: Rule, on: bool) -> Rule:
+    """Switch a rule on or off. Raises Refused when a check finds an error in a rule to be switched on."""
+    access.need(May.EDIT_RULES)
+    if on:
+        _must_be_sound(access, read_document(rule.document))
+    at = now_ms()
+    with transaction.atomic():
+        rule.enabled, rule.changed_at = on, at
+        rule.save(update_fields=["enabled", "changed_at"])
+        record(
+            access.site, access.person, "switched on" if on else "switched off", f"rule:{rule.id}", at, name=rule.name
+        )
+        _changed(rule, at)
+    return rule
+
+
+def delete(access: Access, rule: Rule, deleted: bool = True) -> Rule:
+    """Take a rule out of the rulebook, or put it back (switched off). Its history stays."""
+    access.need(May.EDIT_RULES)
+    at = now_ms()
+    with transaction.atomic():
+        rule.deleted, rule.changed_at = deleted, at
+        rule.enabled = False
+        rule.save(update_fields=["deleted", "enabled", "changed_at"])
+        verb = "deleted rule" if deleted else "restored rule"
+        record(access.site, access.person, verb, f"rule:{rule.id}", at, name=rule.name)
+        _changed(rule, at)
+    return rule
+
+
+def _must_be_sound(access: Access, document: RuleDocument) -> None:
+    errors = [f for f in findings(access, document) if f.severity == "error"]
+    if errors:
+        raise Refused([Problem(path=f.path, message=f.reason) for f in errors])
+
+
+def _changed(rule: Rule, at: int) -> None:
+    record_act(rule.site_id, "facts", at)
+    tell(feed.rule(rule.site_id, rule.id, rule.enabled, at))

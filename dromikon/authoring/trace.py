@@ -1,0 +1,62 @@
+"""Why a rule answered an event, or did not: what looked at it, in words, and what its runs did."""
+
+from typing import Any
+
+from dromikon.archive.models import Snapshot
+from dromikon.core.facts import Facts
+from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.explain import OUTCOMES, explain
+from dromikon.daybook.models import Event, Step, Verdict
+from dromikon.people.access import Access
+from dromikon.rulebook.models import Revision, Rule
+
+
+def trace_of(access: Access, event: Event, facts: Facts) -> list[dict[str, Any]]:
+    """Every rule that looked at an event, in words, with its runs and their steps."""
+    names = dict(Rule.objects.filter(site=access.site).values_list("id", "name"))
+    found = []
+    for verdict in Verdict.objects.filter(event=event.seq, site=access.site.id).order_by("id"):
+        revision = Revision.objects.filter(rule_id=verdict.rule, number=verdict.revision).first()
+        if revision is None:
+            continue
+        document = RuleDocument.model_validate(revision.document)
+        found.append(
+            {
+                "rule": verdict.rule,
+                "name": names.get(verdict.rule, verdict.rule),
+                "revision": verdict.revision,
+                "outcome": verdict.outcome,
+                "words": OUTCOMES.get(verdict.outcome, verdict.outcome),
+                "lines": explain(document, facts, verdict.outcome, [tuple(s) for s in verdict.seen], verdict.due),
+                "run": verdict.run,
+                "steps": steps_of(verdict.run, facts) if verdict.run else [],
+            }
+        )
+    return found
+
+
+def _receiver(target: str, facts: Facts) -> str:
+    """Whom or what a step goes to, as people call it."""
+    sort, _, id = target.partition(":")
+    if sort == "person":
+        return next((m.name for m in facts.members if m.id == id), "somebody who is gone")
+    if sort == "host":
+        return id
+    point = facts.point_by_id.get(target)
+    return point.name if point else facts.name_of("counter", target) or target
+
+
+def steps_of(run: str, facts: Facts) -> list[dict[str, Any]]:
+    """The steps of a run with due and done times, attempts and answers. Evidence is summed up in one line."""
+    lines, stills = [], []
+    kept = {(s.camera, s.at): s.pk for s in Snapshot.objects.filter(run=run)}
+    for step in Step.objects.filter(run=run).order_by("due", "id"):
+        if step.action == "evidence":
+            stills.append(step)
+            continue
+        still = kept.get((step.target, step.payload.get("at"))) if step.action == "snapshot" else None
+        lines.append({"step": step, "target": _receiver(step.target, facts), "snapshot": still})
+    if stills:
+        done = sum(s.status == Step.Status.DONE for s in stills)
+        lines.append({"evidence": f"{done} of {len(stills)} stills copied and hashed"})
+    return lines

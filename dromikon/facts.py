@@ -1,0 +1,83 @@
+"""From the tables to the values that rules are evaluated with, and to the journal and back."""
+
+from functools import lru_cache
+from typing import Any
+
+from django.db.models import F
+
+from dromikon.core.facts import Area, Counter, Device, Electrical, Facts, Group, LiveRule, Member, Point
+from dromikon.core.hours import Hours
+from dromikon.core.lists.watchlist import Sort, WatchList
+from dromikon.lists.entries import entries_of
+from dromikon.people.models import Membership
+from dromikon.people.roles import May, role_may
+from dromikon.rulebook.models import Revision
+from dromikon.sites.models import Site
+from dromikon.sources.models import Sightline
+
+
+def facts_of(site: Site) -> Facts:
+    """Everything the rules of a site may name, and its live rules, as of now."""
+    sightlines: dict[str, list[str]] = {}
+    for point, camera in Sightline.objects.filter(point__site=site).values_list("point_id", "camera_id"):
+        sightlines.setdefault(point, []).append(camera)
+    members = Membership.objects.filter(site=site).select_related("person")
+    return Facts(
+        site=site.id,
+        name=site.name,
+        zone=site.zone,
+        latitude=site.latitude,
+        longitude=site.longitude,
+        modes=tuple(site.modes),
+        areas=tuple(Area(id=a.id, name=a.name, parent=a.parent_id) for a in site.areas.all()),
+        points=tuple(_point(p) for p in site.points.all()),
+        sightlines={point: tuple(cameras) for point, cameras in sightlines.items()},
+        devices=tuple(Device(id=d.id, name=d.name, gap=d.minimum_gap) for d in site.devices.all()),
+        hours=tuple(Hours.model_validate({**h.document, "id": h.id, "name": h.name}) for h in site.hours.all()),
+        lists=tuple(_watch_list(w.id, w.name, w.sort, w.content_id) for w in site.lists.all()),
+        counters=tuple(Counter(id=c.id, name=c.name) for c in site.counters.all()),
+        groups=tuple(
+            Group(id=g.id, name=g.name, roles=tuple(g.roles), persons=tuple(str(p.pk) for p in g.persons.all()))
+            for g in site.groups.prefetch_related("persons")
+        ),
+        members=tuple(
+            Member(
+                id=str(m.person_id),
+                name=m.person.shown_name,
+                role=m.role,
+                presses=role_may(m.role, May.PRESS),
+                number=bool(m.person.number),
+            )
+            for m in members
+        ),
+        rules=tuple(
+            LiveRule(id=r.rule_id, revision=r.number, document=r.document)
+            for r in Revision.objects.filter(
+                rule__site=site, rule__enabled=True, rule__deleted=False, number=F("rule__revision")
+            )
+        ),
+    )
+
+
+def _point(p: Any) -> Point:
+    return Point(
+        id=p.id, name=p.name, kind=p.kind, area=p.area_id, device=p.device_id, channel=p.channel_id, tags=tuple(p.tags),
+        waits=p.waits, electrical=Electrical.model_validate(p.electrical) if p.electrical else None,
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=64)
+def _watch_list(id: str, name: str, sort: Sort, content: str) -> WatchList:
+    """The same list with the same content is the same value, so that its index is made once."""
+    return WatchList(id=id, name=name, sort=sort, content=content, entries=entries_of(content))
+
+
+def facts_to_json(facts: Facts) -> dict[str, Any]:
+    """Facts for the journal: lists by the digest of their content."""
+    return facts.model_dump(mode="json", exclude={"lists": {"__all__": {"entries"}}})
+
+
+def facts_from_json(body: dict[str, Any]) -> Facts:
+    """The inverse of `facts_to_json`."""
+    lists = [_watch_list(w["id"], w["name"], w["sort"], w["content"]) for w in body.get("lists", ())]
+    return Facts.model_validate({**body, "lists": lists})

@@ -1,0 +1,58 @@
+"""Archive: one camera's time axis, playback, bookmarks."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from dromikon.archive.models import Bookmark
+from dromikon.archive.services import find_bookmarks
+from dromikon.clock import now_ms
+from dromikon.desk.services import find_alarms
+from dromikon.people.access import Access
+from dromikon.people.roles import May
+from dromikon.sources.models import Point
+from dromikon.web.views import in_address, site_view
+
+
+@site_view()
+def archive(request: HttpRequest, access: Access) -> HttpResponse:
+    cameras = list(Point.objects.filter(site=access.site, kind="camera").select_related("area"))
+    ids = {c.id for c in cameras}
+    chosen = request.GET.get("camera", "")
+    query, tag = request.GET.get("q", ""), request.GET.get("tag", "")
+    found = list(find_bookmarks(access, query, tag)[:60])
+    asked = in_address(request.GET.get("bookmark"))
+    opened = Bookmark.objects.filter(site=access.site, pk=asked).first() if asked is not None else None
+    if chosen not in ids:
+        chosen = (
+            opened.camera
+            if opened
+            else found[0].camera
+            if found and (query or tag)
+            else cameras[0].id
+            if cameras
+            else ""
+        )
+    context = {
+        "access": access,
+        "cameras": cameras,
+        "chosen": chosen,
+        "query": query,
+        "tag": tag,
+        "bookmarks": found,
+        # Words that were said of an alarm are found also where no bookmark carries them.
+        "alarms": list(find_alarms(access, query, tag)[:20]) if query or tag else [],
+        "tags": _tags(access),
+        "opened": opened,
+        "at": in_address(request.GET.get("at")) or (opened.start if opened else now_ms() - 60_000),
+        "camera_names": {c.id: c.name for c in cameras},
+        "may_bookmark": access.may(May.BOOKMARK),
+    }
+    return render(request, "archive/archive.html", context)
+
+
+def _tags(access: Access) -> list[tuple[str, int]]:
+    counts: dict[str, int] = {}
+    for tags in Bookmark.objects.filter(site=access.site).order_by("-zero").values_list("tags", flat=True)[:2000]:
+        for tag in tags:
+            counts[tag] = counts.get(tag, 0) + 1
+    return sorted(counts.items(), key=lambda item: -item[1])[:14]

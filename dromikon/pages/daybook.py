@@ -1,0 +1,117 @@
+"""Daybook: lanes over time, one event with its trace, one run with its steps."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.template.loader import render_to_string
+
+from dromikon import config
+from dromikon.authoring.trace import trace_of
+from dromikon.clock import now_ms
+from dromikon.core.kinds import HIDDEN, KINDS, public_fields
+from dromikon.daybook.models import Event, Line, Run
+from dromikon.facts import facts_of
+from dromikon.intake import inbox
+from dromikon.people.access import Access
+from dromikon.people.roles import May
+from dromikon.sources.models import Point
+from dromikon.web.views import site_view
+
+#: So many characters of a raw message are shown.
+LONGEST_RAW = 20_000
+
+
+@site_view()
+def daybook(request: HttpRequest, access: Access) -> HttpResponse:
+    recent = Event.objects.filter(site=access.site.id, initial=False).order_by("-seq")[:40]
+    points = {p.id: p for p in Point.objects.filter(site=access.site).select_related("area")}
+    lanes = [
+        {"id": a.id, "name": a.name, "points": [p.id for p in points.values() if p.area_id == a.id]}
+        for a in access.site.areas.all()
+    ]
+    # What the clock makes happens to the site as a whole.
+    lanes.append(
+        {"id": "", "name": access.site.name, "points": ["", *(p.id for p in points.values() if p.area_id is None)]}
+    )
+    context = {
+        "access": access,
+        "recent": [_row(e, points.get(e.point)) for e in recent],
+        "lanes": lanes,
+        "lines": lines_of(access),
+        "point_names": {p.id: p.name for p in points.values()},
+        "kinds": {k.name: {"label": k.label, "state": k.is_state} for k in KINDS},
+    }
+    return render(request, "daybook/daybook.html", context)
+
+
+def lines_of(access: Access) -> list[dict[str, Any]]:
+    """The latest lines that steps and hold-offs wrote."""
+    events = {}
+    lines = list(Line.objects.filter(site=access.site.id).order_by("-at")[:12])
+    for ref, event in Run.objects.filter(ref__in=[x.run for x in lines]).values_list("ref", "event"):
+        events[ref] = event
+    return [{"at": x.at, "text": x.text, "event": events.get(x.run)} for x in lines]
+
+
+@site_view()
+def lines(request: HttpRequest, access: Access) -> HttpResponse:
+    """The latest lines again, for a page that heard of one."""
+    return render(request, "daybook/_lines.html", {"access": access, "lines": lines_of(access)})
+
+
+@site_view()
+def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
+    """One event: fields, trace, runs, raw message."""
+    event = Event.objects.filter(site=access.site.id, seq=seq).first()
+    if event is None:
+        raise Http404
+    point = Point.objects.select_related("area", "channel").filter(id=event.point).first()
+    facts = facts_of(access.site)
+    kind = KINDS.get(event.kind)
+    fields = public_fields(event.fields)
+    context = {
+        "access": access,
+        "event": event,
+        "kind": kind,
+        "point": point,
+        "fields": [
+            (known.label, _shown(fields.get(known.name), known.unit)) for known in (kind.fields if kind else ())
+        ],
+        "trace": trace_of(access, event, facts),
+        # A raw message may hold personal data that the fields shown here do not.
+        "raw": _raw(event.inbox) if access.may(May.EDIT_LISTS) else None,
+        "cameras": facts.cameras_of(event.point),
+        "may_edit": access.may(May.EDIT_RULES),
+        "from": event.occurred_at - 10_000,
+        "now": now_ms(),
+    }
+    return render(request, "daybook/_event.html", context)
+
+
+def _raw(inbox_id: int | None) -> str | None:
+    message = inbox.read(config.inbox_path(), inbox_id) if inbox_id else None
+    return message.body.decode("utf-8", "replace")[:LONGEST_RAW] if message else None
+
+
+def _shown(value: Any, unit: str) -> str:
+    if value is None:
+        return "not sent"
+    shown = f"{value:g}" if isinstance(value, float) else str(value)
+    return f"{shown} {unit}".strip()
+
+
+@site_view()
+def recent_row(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
+    """One row of the list of recent events, for a page that heard of it."""
+    event = Event.objects.filter(site=access.site.id, seq=seq).first()
+    if event is None:
+        raise Http404
+    point = Point.objects.select_related("area").filter(id=event.point).first()
+    return HttpResponse(render_to_string("daybook/_row.html", {"row": _row(event, point), "access": access}))
+
+
+def _row(event: Event, point: Point | None) -> dict[str, Any]:
+    fields = public_fields(event.fields)
+    shown = [(name, value) for name, value in fields.items() if name != "object" and value != HIDDEN]
+    return {"event": event, "point": point, "kind": KINDS.get(event.kind), "fields": shown}

@@ -1,0 +1,141 @@
+"""Every picture a page shows: stills that were kept, and pictures, stretches and clips of recorders."""
+
+import asyncio
+import contextlib
+import struct
+from collections.abc import AsyncIterator
+
+from asgiref.sync import sync_to_async
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
+from django.http.response import HttpResponseBase
+
+from dromikon import config
+from dromikon.archive.models import Snapshot
+from dromikon.archive.pictures import source_of
+from dromikon.archive.services import camera_of
+from dromikon.clock import now_ms
+from dromikon.core.instants import to_datetime
+from dromikon.people.access import Access
+from dromikon.web.views import admitted, in_address, site_view
+from dromikon.wire.pictures import FRAMES_TYPE, HEADER, PicturesUnavailable
+
+#: To the browser each frame carries the number of its camera besides: one connection serves several.
+PACK = struct.Struct(">BQI")
+#: A stretch or clip is at most so long, in ms.
+LONGEST = 15 * 60_000
+
+
+@site_view()
+def snapshot(request: HttpRequest, access: Access, snapshot_id: int) -> HttpResponse:
+    """A still that a rule had kept."""
+    still = Snapshot.objects.filter(pk=snapshot_id, site=access.site).first()
+    if still is None:
+        raise Http404
+    response = HttpResponse((config.data() / "snapshots" / still.file).read_bytes(), content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=86400"
+    response["X-Content-Digest"] = f"sha-256={still.sha256}"
+    return response
+
+
+def _sized(request: HttpRequest) -> int:
+    return max(80, min(1920, in_address(request.GET.get("width")) or 960))
+
+
+async def picture(request: HttpRequest, site_id: str, camera: str) -> HttpResponse:
+    """One picture of a camera, at `at` or now."""
+    found = await admitted(request, site_id)
+    point, recorder = await sync_to_async(camera_of)(found, camera)
+    asked = in_address(request.GET.get("at"))
+    try:
+        jpeg = await source_of(recorder).picture(point.recorder_channel, asked or now_ms() - 50, _sized(request))
+    except PicturesUnavailable as error:
+        return HttpResponse(str(error), status=404, content_type="text/plain")
+    response = HttpResponse(jpeg, content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=86400" if asked and asked < now_ms() - 10_000 else "no-store"
+    return response
+
+
+async def frames(request: HttpRequest, site_id: str, camera: str) -> HttpResponseBase:
+    """Packed frames of a stretch."""
+    found = await admitted(request, site_id)
+    point, recorder = await sync_to_async(camera_of)(found, camera)
+    start, end = in_address(request.GET.get("start")), in_address(request.GET.get("end"))
+    if start is None or end is None or not 0 < end - start <= LONGEST:
+        return HttpResponse("A stretch has a start and an end at most 15 minutes later.", status=400)
+    rate = max(1, min(25, in_address(request.GET.get("rate")) or 8))
+    source = source_of(recorder).frames(point.recorder_channel, start, end, rate, _sized(request))
+    return StreamingHttpResponse(_numbered(0, source), content_type=FRAMES_TYPE)
+
+
+async def live(request: HttpRequest, site_id: str) -> HttpResponseBase:
+    """Packed live frames of up to nine cameras over one connection."""
+    found = await admitted(request, site_id)
+    names = [c for c in request.GET.get("cameras", "").split(",") if c][:9]
+    cameras = [await sync_to_async(camera_of)(found, name) for name in names]
+    rate = max(1, min(12, in_address(request.GET.get("rate")) or 8))
+    width = _sized(request)
+    sources = [source_of(recorder).live(point.recorder_channel, rate, width) for point, recorder in cameras]
+    return StreamingHttpResponse(_together(sources), content_type=FRAMES_TYPE)
+
+
+async def export(request: HttpRequest, site_id: str, camera: str) -> HttpResponseBase:
+    """A clip as a WebM file, as the recorder encodes it. What fails before its first byte is told in words; what fails
+    later breaks the connection off, so that nobody takes half a clip for a whole one."""
+    found = await admitted(request, site_id)
+    point, recorder = await sync_to_async(camera_of)(found, camera)
+    start, end = in_address(request.GET.get("start")), in_address(request.GET.get("end"))
+    if start is None or end is None or not 0 < end - start <= LONGEST:
+        return JsonResponse({"error": "A clip has a start and an end at most 15 minutes later."}, status=400)
+    clip = source_of(recorder).export(point.recorder_channel, start, end)
+    try:
+        first = await anext(clip, None)
+    except PicturesUnavailable as error:
+        return JsonResponse({"error": str(error)}, status=502)
+    if first is None:
+        return JsonResponse({"error": "Nothing is recorded in that stretch."}, status=404)
+
+    async def whole() -> AsyncIterator[bytes]:
+        yield first
+        async for chunk in clip:
+            yield chunk
+
+    response = StreamingHttpResponse(whole(), content_type="video/webm")
+    response["Content-Disposition"] = f'attachment; filename="{camera}_{to_datetime(start):%Y%m%dT%H%M%SZ}.webm"'
+    return response
+
+
+async def _numbered(index: int, source: AsyncIterator[bytes]) -> AsyncIterator[bytes]:
+    """Frames of one camera as the browser wants them."""
+    waiting = bytearray()
+    with contextlib.suppress(PicturesUnavailable):
+        async for chunk in source:
+            waiting += chunk
+            while len(waiting) >= HEADER.size:
+                at, size = HEADER.unpack_from(waiting)
+                if len(waiting) < HEADER.size + size:
+                    break
+                yield PACK.pack(index, at, size) + bytes(waiting[HEADER.size : HEADER.size + size])
+                del waiting[: HEADER.size + size]
+
+
+async def _together(sources: list[AsyncIterator[bytes]]) -> AsyncIterator[bytes]:
+    """Frames of several cameras, as they come. A reader that is slow loses frames, not time."""
+    queue: asyncio.Queue[bytes | None] = asyncio.Queue(maxsize=3 * max(1, len(sources)))
+
+    async def pump(index: int, source: AsyncIterator[bytes]) -> None:
+        async for frame in _numbered(index, source):
+            with contextlib.suppress(asyncio.QueueFull):
+                queue.put_nowait(frame)
+
+    tasks = [asyncio.create_task(pump(i, source)) for i, source in enumerate(sources)]
+    try:
+        while any(not t.done() for t in tasks) or not queue.empty():
+            try:
+                frame = await asyncio.wait_for(queue.get(), 1)
+            except TimeoutError:
+                continue
+            if frame is not None:
+                yield frame
+    finally:
+        for task in tasks:
+            task.cancel()

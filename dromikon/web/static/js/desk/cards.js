@@ -1,0 +1,30 @@
+// Cards of alarms: where they stand, and how one that changed takes the place of what was there.
+
+/** The most urgent first: those to be answered, by rank, the newest first. */
+export const order = ({ open, rank, raised }) => (open === "1" ? 0 : 1e16) + Number(rank) * 1e14 - Number(raised);
+
+export function put(list, fresh) {
+  const before = [...list.children].find((c) => order(fresh.dataset) < order(c.dataset));
+  list.insertBefore(fresh, before || null);
+}
+
+/** A card that changed while somebody answers it: everything but the form is new, so that words and focus stay. */
+export function renew(now, fresh) {
+  const mine = now.querySelector("form[data-answer]"), theirs = fresh.querySelector("form[data-answer]");
+  if (!mine || !theirs) { now.replaceWith(fresh); return; }
+  for (const { name, value } of fresh.attributes) if (name !== "class") now.setAttribute(name, value);
+  now.querySelector("header").replaceWith(fresh.querySelector("header"));
+  const strips = [...now.querySelectorAll(".strip")], anew = [...fresh.querySelectorAll(".strip")];
+  strips.forEach((strip, i) => { if (anew[i]) strip.replaceWith(anew[i]); });
+}
+
+/** The next card by keyboard: `way` is 1 or -1. */
+export function step(list, way) {
+  const cards = [...list.children];
+  const at = cards.findIndex((c) => c.classList.contains("current"));
+  const next = cards[Math.max(0, Math.min(cards.length - 1, at + way))];
+  if (!next) return;
+  cards.forEach((c) => c.classList.toggle("current", c === next));
+  next.focus({ preventScroll: true });
+  next.scrollIntoView({ block: "nearest" });
+}

@@ -1,0 +1,46 @@
+// What rules have put up: cameras with the reason why, and notices that pass by themselves.
+
+const left = (until, now) => `${Math.ceil((until - now) / 1000)} s`;
+
+/** Marks the tiles of cameras that are put up, with how long that lasts. */
+export function showTiles(showings, now) {
+  for (const tile of document.querySelectorAll("[data-tile]")) {
+    const shown = showings.find((s) => s.camera === tile.dataset.tile);
+    const why = tile.querySelector(".why");
+    tile.querySelector(".tile").classList.toggle("put-up", Boolean(shown));
+    why.hidden = !shown;
+    if (!shown) continue;
+    why.firstElementChild.textContent = shown.title;
+    why.lastElementChild.textContent = left(shown.until, now);
+  }
+}
+
+export function showNotices(box, notices, now) {
+  const ids = notices.map((n) => n.id).join(" ");
+  if (box.dataset.shown !== ids) {
+    box.dataset.shown = ids;
+    box.replaceChildren(...notices.map(line));
+  }
+  notices.forEach((n, i) => { box.children[i].lastElementChild.textContent = left(n.until, now); });
+}
+
+function line(notice) {
+  const box = document.createElement("div");
+  box.className = "notice";
+  const text = document.createElement("span");
+  text.className = "grow";
+  text.textContent = notice.text;
+  const time = document.createElement("span");
+  time.className = "figures";
+  box.append(text, time);
+  return box;
+}
+
+/** Canvases that want live pictures, by camera. */
+export function liveCanvases() {
+  const found = new Map();
+  for (const canvas of document.querySelectorAll("canvas[data-live]")) {
+    found.set(canvas.dataset.live, [...(found.get(canvas.dataset.live) || []), canvas]);
+  }
+  return found;
+}

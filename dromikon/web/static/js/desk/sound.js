@@ -1,0 +1,33 @@
+// Sounds of alarms: our own tones, made here.
+
+/** [frequency, start, length] in Hz and s. */
+const TONES = {
+  chime: [[660, 0, 0.18], [880, 0.2, 0.3]],
+  call: [[740, 0, 0.16], [740, 0.24, 0.16], [990, 0.48, 0.34]],
+  urgent: [[880, 0, 0.12], [587, 0.14, 0.12], [880, 0.28, 0.12], [587, 0.42, 0.12], [880, 0.56, 0.3]],
+};
+const LOUDEST = 0.22;
+let audio = null;
+
+/** Browsers let a page sound only after somebody has touched it. */
+export const maySound = () => Boolean(navigator.userActivation?.hasBeenActive);
+
+export function play(name) {
+  if (!TONES[name] || !maySound()) return;
+  audio = audio || new AudioContext();
+  audio.resume();
+  for (const tone of TONES[name]) sound(...tone);
+}
+
+function sound(frequency, start, length) {
+  const tone = audio.createOscillator(), volume = audio.createGain();
+  const at = audio.currentTime + start;
+  tone.type = "triangle";
+  tone.frequency.value = frequency;
+  volume.gain.setValueAtTime(0, at);
+  volume.gain.linearRampToValueAtTime(LOUDEST, at + 0.015);
+  volume.gain.exponentialRampToValueAtTime(0.001, at + length);
+  tone.connect(volume).connect(audio.destination);
+  tone.start(at);
+  tone.stop(at + length + 0.02);
+}

@@ -1,0 +1,20 @@
+// Alpine components in modules: registered when Alpine begins, and put together from parts.
+
+/** Register a component by its name in x-data. */
+export const component = (name, make) => document.addEventListener("alpine:init", () => Alpine.data(name, make));
+
+/** One object of several. Getters stay getters: an object that is spread would keep their first value. */
+export function joined(...parts) {
+  return Object.defineProperties({}, Object.assign({}, ...parts.map(Object.getOwnPropertyDescriptors)));
+}
+
+/** Shows each problem at its field and goes to the first; false when there is nowhere to show it. */
+export function markProblems(form, problems) {
+  for (const place of form.querySelectorAll("[data-problem]")) place.textContent = "";
+  for (const problem of problems) {
+    const place = form.querySelector(`[data-problem="${CSS.escape(problem.path)}"]`);
+    if (place) place.textContent = problem.message;
+  }
+  form.elements.namedItem(problems[0]?.path || "")?.focus?.();
+  return problems.length > 0;
+}

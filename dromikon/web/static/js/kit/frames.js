@@ -1,0 +1,75 @@
+// Pictures in motion: reading packed frames and painting them.
+import { addressOf } from "./ask.js";
+import { Unpacker } from "./packed.js";
+import { t } from "./words.js";
+
+/** Read packed frames from an address and hand each to `take(camera, at, blob)`. Ends when the stream does. */
+export async function read(url, take, signal) {
+  const answer = await fetch(url, { signal });
+  if (!answer.ok) throw new Error(refused(answer.status));
+  const reader = answer.body.getReader();
+  const unpacker = new Unpacker();
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return;
+    for (const { camera, at, jpeg } of unpacker.take(value)) {
+      await take(camera, at, new Blob([jpeg], { type: "image/jpeg" }));
+    }
+  }
+}
+
+function refused(status) {
+  if (status === 404) return t("There is no recording at that moment.");
+  return t("The pictures cannot be fetched ({status}).", { status });
+}
+
+export const paint = (canvas, blob) => paintAll([canvas], blob);
+
+/** Decode once, paint wherever it is wanted and on screen. */
+async function paintAll(canvases, blob) {
+  const wanted = canvases.filter(onScreen);
+  if (!wanted.length) return;
+  const picture = await createImageBitmap(blob);
+  for (const canvas of wanted) {
+    if (canvas.width !== picture.width) Object.assign(canvas, { width: picture.width, height: picture.height });
+    canvas.getContext("2d").drawImage(picture, 0, 0);
+  }
+  picture.close();
+}
+
+function onScreen(canvas) {
+  const box = canvas.getBoundingClientRect();
+  return box.width > 0 && box.bottom > 0 && box.top < window.innerHeight;
+}
+
+/** Live pictures of several cameras over one connection, painted on canvases; paused while the page is hidden. */
+export class Live {
+  constructor(rate = 8, width = 480) {
+    Object.assign(this, { rate, width, canvases: new Map(), stop: null });
+    document.addEventListener("visibilitychange", () => this.restart());
+    window.addEventListener("pagehide", () => this.stop?.abort());
+  }
+
+  /** Show exactly these cameras: a Map of camera -> list of canvases. */
+  show(canvases) {
+    const before = [...this.canvases.keys()].join();
+    this.canvases = canvases;
+    if ([...canvases.keys()].join() !== before || !this.stop) this.restart();
+  }
+
+  async restart() {
+    this.stop?.abort();
+    this.stop = null;
+    if (document.hidden || !this.canvases.size) return;
+    const stop = (this.stop = new AbortController());
+    const cameras = [...this.canvases.keys()];
+    const url = addressOf("live", {}, { rate: this.rate, width: this.width, cameras: cameras.join(",") });
+    const show = (index, at, blob) => paintAll(this.canvases.get(cameras[index]) || [], blob).catch(() => {});
+    try {
+      await read(url, show, stop.signal);
+    } catch (error) {
+      if (error.name === "AbortError") return;
+    }
+    if (this.stop === stop) setTimeout(() => this.stop === stop && this.restart(), 2000);
+  }
+}

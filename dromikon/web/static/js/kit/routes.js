@@ -1,0 +1,66 @@
+// Every address that scripts use, once. Names in braces are filled in; {site} is the page's own.
+
+/** Pages and their fragments. */
+export const PAGES = {
+  feed: "/s/{site}/feed",
+  card: "/s/{site}/desk/alarm/{alarm}",
+  load: "/s/{site}/desk/load",
+  event: "/s/{site}/daybook/event/{event}",
+  eventRow: "/s/{site}/daybook/row/{event}",
+  lines: "/s/{site}/daybook/lines",
+  rule: "/s/{site}/rulebook/{rule}",
+  lists: "/s/{site}/lists",
+  list: "/s/{site}/lists/{list}",
+  newDevice: "/s/{site}/sources/device",
+  live: "/s/{site}/live",
+  picture: "/s/{site}/picture/{camera}",
+  frames: "/s/{site}/frames/{camera}",
+  clip: "/s/{site}/export/{camera}",
+};
+
+/** What is sent and fetched: the API, with its method. */
+export const CALLS = {
+  acknowledge: "POST /alarms/{alarm}/acknowledge",
+  adopt: "POST /devices/{device}/points",
+  axis: "GET /cameras/{camera}/axis",
+  bookmark: "POST /bookmarks",
+  changeDevice: "PUT /devices/{device}",
+  changeList: "PUT /lists/{list}",
+  coverage: "GET /cameras/{camera}/coverage",
+  deleteList: "DELETE /lists/{list}",
+  deleteRule: "DELETE /rules/{rule}",
+  desk: "GET /desk",
+  importRules: "POST /rulebook/import",
+  makeDevice: "POST /devices",
+  makeList: "POST /lists",
+  makeRule: "POST /rules",
+  marks: "GET /marks",
+  mode: "PUT /situation/mode",
+  press: "POST /buttons/{button}/press",
+  preview: "POST /rules/preview",
+  rehearse: "POST /rules/rehearse",
+  replaceEntries: "PUT /lists/{list}/entries",
+  replaceRule: "PUT /rules/{rule}",
+  replaceTable: "PUT /lists/{list}/table",
+  restoreRule: "POST /rules/{rule}/restore",
+  switchRule: "POST /rules/{rule}/enable",
+  tryStep: "POST /rulebook/rules/{rule}/steps/{step}/trial",
+};
+
+/** The address of a page, for a site, with parameters behind it. */
+export function pageAt(site, name, places = {}, query = {}) {
+  return filled(PAGES[name], { site, ...places }) + asked(query);
+}
+
+/** [method, address] of a call, for a site. */
+export function callAt(site, name, places = {}, query = {}) {
+  const [method, path] = CALLS[name].split(" ");
+  return [method, `/api/v1${filled(path, places)}${asked({ site, ...query })}`];
+}
+
+const filled = (path, places) => path.replace(/\{(\w+)\}/g, (_, name) => encodeURIComponent(places[name]));
+
+function asked(query) {
+  const text = new URLSearchParams(query).toString();
+  return text ? `?${text}` : "";
+}

@@ -1,0 +1,75 @@
+// Sheets: details from the right, linkable by ?open=, closed with Esc; and pictures enlarged.
+import { withParameter } from "./page.js";
+import { refreshTimes } from "./times.js";
+import { t } from "./words.js";
+
+let opener = null;
+
+export async function openSheet(url, key) {
+  opener = document.activeElement;
+  const answer = await fetch(url);
+  closeSheet(false);
+  const drawer = document.createElement("aside");
+  drawer.className = "drawer arrive";
+  drawer.setAttribute("role", "dialog");
+  drawer.setAttribute("aria-label", t("Details"));
+  drawer.tabIndex = -1;
+  if (answer.ok) drawer.innerHTML = await answer.text();
+  else drawer.append(failed(answer.status));
+  drawer.prepend(closer());
+  document.body.append(drawer);
+  refreshTimes(drawer);
+  drawer.focus();
+  if (key) history.replaceState(null, "", withParameter("open", key));
+  return drawer;
+}
+
+export function closeSheet(restore = true) {
+  const drawer = document.querySelector(".drawer");
+  if (!drawer) return false;
+  drawer.remove();
+  if (restore) {
+    history.replaceState(null, "", withParameter("open", null));
+    if (opener?.isConnected) opener.focus();
+  }
+  return true;
+}
+
+function failed(status) {
+  const line = document.createElement("p");
+  line.className = "problem";
+  line.textContent = t("This cannot be shown ({status}).", { status });
+  return line;
+}
+
+function closer() {
+  const close = document.createElement("button");
+  close.className = "btn small icon-only plain close";
+  close.type = "button";
+  close.setAttribute("aria-label", t("Close"));
+  close.textContent = "✕";
+  close.addEventListener("click", () => closeSheet());
+  return close;
+}
+
+/** A picture over the whole page; a click or Esc takes it away. */
+export function enlarge(source, text) {
+  const box = document.createElement("div");
+  box.className = "lightbox";
+  const inner = document.createElement("div");
+  const picture = document.createElement("img");
+  picture.src = source;
+  picture.alt = text;
+  const caption = document.createElement("p");
+  caption.textContent = text;
+  inner.append(picture, caption);
+  box.append(inner);
+  box.addEventListener("click", () => box.remove());
+  document.body.append(box);
+}
+
+export function closePicture() {
+  const box = document.querySelector(".lightbox");
+  box?.remove();
+  return Boolean(box);
+}

@@ -1,0 +1,126 @@
+"""Modules that know no document, by themselves, in one page of the browser."""
+
+import json
+
+import pytest
+
+pytestmark = [pytest.mark.browser, pytest.mark.slow]
+
+
+def module(browser, name, code):
+    """What an expression gives with a module's exports as `m`."""
+    script = (
+        "const done = arguments[0]; import('/static/js/' + %s).then((m) => done([%s])).catch((e) => done(String(e)))"
+    )
+    found = browser.execute_async_script(script % (json.dumps(name), code))
+    assert isinstance(found, list), found
+    return found[0]
+
+
+@pytest.fixture
+def ask(person, demo):
+    browser = person("ines")
+    browser.get(f"{demo.address}/s/quillmere-gardens/rulebook/new")
+    return lambda name, code: module(browser, name, code)
+
+
+def test_the_editors_modules(ask):
+    doc = '{"response": [{"do": "alarm"}, {"do": "line"}]}'
+    assert ask("form/paths.js", f"m.at({doc}, 'response.-1.do')") == "line"
+    assert ask("form/paths.js", f"((d) => (m.put(d, 'response.0'), d))({doc})") == {"response": [{"do": "line"}]}
+    assert ask("form/paths.js", "((l) => [m.move(l, 0, 1), m.move(l, 0, -1), l])([1, 2])") == [True, False, [2, 1]]
+    number = '{"test": "all", "of": [{"test": "not", "of": {"test": "field", "field": "x", "value": 4}}]}'
+    assert ask("editor/rehearsal.js", f"m.firstNumber({number}, [])")["path"] == "provided.of.0.of.value"
+    assert ask("editor/rehearsal.js", "m.firstNumber(undefined, [])") is None
+    between = '{"name": "between", "numeric": true, "many": true}'
+    choice = '{"type": "choice", "choices": ["human", "animal"]}'
+    assert ask("form/compare.js", f"m.keptValue({between}, {{type: 'number', choices: []}}, 30)") == [30, 50]
+    assert ask("form/compare.js", f"m.firstValue({{name: 'one_of', many: true}}, {choice})") == ["human"]
+    assert ask("form/compare.js", "m.typedValue({many: true, name: 'one_of'}, {type: 'text'}, 'a, b')") == ["a", "b"]
+    states = "((h) => (h.note({a: 1}), h.note({a: 1}), h.note({a: 2}), [h.undo(), h.redo(), h.undo(), h.undo(), h.undo()]))(new m.History({}))"
+    assert ask("editor/history.js", states) == [{"a": 1}, {"a": 2}, {"a": 1}, {}, None]
+    plan = '{"bars": [{"part": "cause", "style": "wait", "above": true, "start": -10, "end": 0, "label": "w"}], "first": -10, "last": 20}'
+    laid = ask("editor/plan.js", f"(({{bars, x, line}}) => [bars[0].x + bars[0].width, x(0), line])(m.layout({plan}))")
+    assert laid[0] == pytest.approx(laid[1]) and laid[2] == 58
+    spoken = "m.kindSpokenOf(JSON.parse(document.getElementById('forms').textContent), %s, %s)"
+    order = '{"cause": {"cause": "order", "of": [{"kind": "call.rung", "provided": {"test": "not", "of": {}}}, {"kind": "door.open"}]}}'
+    assert ask("form/scope.js", spoken % (order, "'response.0.title'")) == "door.open"
+    assert ask("form/scope.js", spoken % (order, "'cause.of.0.provided.of.field'")) == "call.rung"
+    assert ask("form/scope.js", spoken % ('{"cause": {"cause": "button"}}', "'hold_off.field'")) == "button.pressed"
+
+
+def test_an_axis_has_round_ticks_on_the_sites_day_and_zooms_around_a_point(ask):
+    day = 86_400_000
+    # 26 October 2025: in London the clock goes back, and midnight is at 23:00 UTC the evening before.
+    midnight = 1_761_433_200_000
+    axis = f"new m.Axis({midnight} - {day}, {midnight} + {day}, 0, 800)"
+    assert ask("kit/axis.js", f"((a) => [a.x(a.at(123.5)), a.at(400)])({axis})") == [123.5, midnight]
+    ticks = ask("kit/axis.js", f"{axis}.ticks()")
+    assert ticks["step"] == 21_600_000 and midnight in ticks["found"]
+    assert ask("kit/axis.js", f"{axis}.label({midnight}, 21600000)") == "26 Oct"
+    assert ask("kit/axis.js", f"{axis}.label({midnight} + 21600000, 21600000)") == "05:00"
+    assert ask("kit/axis.js", "m.zoomed({start: 0, end: 100}, 0.5, 25, 1, 1000)") == {"start": 12.5, "end": 62.5}
+    assert ask("kit/axis.js", "m.zoomed({start: 0, end: 100}, 100, 50, 1, 1000)") == {"start": -450, "end": 550}
+
+
+def test_frames_come_whole_out_of_chunks_that_end_anywhere(ask):
+    frame = "(c, at, n) => { const b = new Uint8Array(13 + n), v = new DataView(b.buffer); v.setUint8(0, c); v.setBigUint64(1, BigInt(at)); v.setUint32(9, n); b.fill(c, 13); return [...b]; }"
+    code = f"""((frame) => {{
+        const bytes = [...frame(1, 1700000000123, 5), ...frame(2, 1700000000456, 0), ...frame(3, 9, 300)];
+        return [1, 7, 13, 50, 1000].map((size) => {{
+            const unpacker = new m.Unpacker(), found = [];
+            for (let i = 0; i < bytes.length; i += size) found.push(...unpacker.take(new Uint8Array(bytes.slice(i, i + size))));
+            return found.map((f) => [f.camera, f.at, f.jpeg.length, f.jpeg.every((b) => b === f.camera)]);
+        }});
+    }})({frame})"""
+    whole = [[1, 1_700_000_000_123, 5, True], [2, 1_700_000_000_456, 0, True], [3, 9, 300, True]]
+    assert ask("kit/packed.js", code) == [whole] * 5
+
+
+def test_lanes_gather_marks_and_make_bars_of_states(ask):
+    events = json.dumps(
+        [
+            ["1", "door.open", "vault", "begin", 100, False], ["2", "door.open", "vault", "end", 300, False],
+            ["3", "device.lost", "gate", "end", 50, False], ["4", "door.open", "shed", "begin", 400, False],
+        ]
+    )  # fmt: skip
+    assert ask("daybook/lanes.js", f"m.states({events}, 0, 500)") == [
+        {"start": 0, "end": 50, "lost": True},
+        {"start": 100, "end": 300, "lost": False},
+        {"start": 400, "end": 500, "lost": False},
+    ]
+    assert ask("daybook/lanes.js", f"m.happenings({events}, {{x: (at) => at / 100}}).map(([x, g]) => [x, g.length])") == [
+        [0, 1], [4, 1],
+    ]  # fmt: skip
+    here = f"m.within({events}, new Set(['vault', 'shed']), {{start: 200, end: 400}}, 4).map((e) => e[0])"
+    assert ask("daybook/lanes.js", here) == ["2", "4"]
+    runs = '[["a", "R", "p", 30, "9", []], ["b", "R", "p", 10, "7", ["alarm"]], ["c", "R", "p", 20, "8", []]]'
+    step = lambda chosen, way: f"(m.neighbour({runs}, {chosen}, {way}) || [])[4]"
+    assert [ask("daybook/lanes.js", step(*s)) for s in (("null", 1), ("'8'", 1), ("'8'", -1), ("'9'", 1))] == [
+        "9", "9", "7", "9",
+    ]  # fmt: skip
+    assert ask("daybook/lanes.js", "m.neighbour([], null, 1)") is None
+
+
+def test_alarms_stand_with_those_to_be_answered_first_by_rank_the_newest_first(ask):
+    cards = (("1", 1, 5), ("1", 1, 9), ("1", 2, 99), ("0", 1, 999))
+    orders = [
+        ask("desk/cards.js", f"m.order({{open: '{o}', rank: '{rank}', raised: '{raised}'}})")
+        for o, rank, raised in cards
+    ]
+    assert sorted(orders) == [orders[1], orders[0], orders[2], orders[3]]
+
+
+def test_addresses_words_and_keys(ask):
+    assert ask("kit/routes.js", "m.callAt('gardens', 'axis', {camera: 'a/b'}, {start: 1})") == [
+        "GET",
+        "/api/v1/cameras/a%2Fb/axis?site=gardens&start=1",
+    ]
+    assert ask("kit/routes.js", "m.pageAt('gardens', 'event', {event: 7})") == "/s/gardens/daybook/event/7"
+    assert ask("kit/words.js", "m.fill('{a} of {b} and {c}', {a: 1, b: '{a}'})") == "1 of {a} and {c}"
+    keys = "[{key: 'j'}, {key: '='}, {key: 'S', ctrlKey: true}, {key: 'z', metaKey: true, shiftKey: true}].map(m.combination)"
+    assert ask("kit/keys.js", keys) == ["j", "Plus", "Ctrl+s", "Ctrl+Shift+z"]
+    ago = "[2e3, 59e3, 61e3, 7500e3].map((ms) => m.relative(1e12 - ms, 1e12))"
+    assert ask("kit/times.js", ago) == ["now", "59 s ago", "1 min ago", "2 h 5 min ago"]
+    # Half an hour beside the hour: the wall clock of such a zone is told right.
+    assert ask("kit/times.js", "[m.offset(1e12, 'Asia/Kolkata'), m.offset(1e12, 'UTC')]") == [19_800_000, 0]
