@@ -1,11 +1,21 @@
 """The two servers of the product itself: web and intake."""
 
+import os
+
 from dromikon import config
 from dromikon.serving import serve
 
 
 def web() -> None:
     """The pages and the API."""
+    import django
+
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "dromikon.settings")
+    django.setup()
+    from dromikon.web.statics import gather
+
+    gather()
+    # It looks for the static files as soon as it is made.
     from dromikon.asgi import application
 
     serve(application, config.host(), config.port())

@@ -15,4 +15,4 @@ class DatabaseWrapper(base.DatabaseWrapper):
             # Without a bell one waits all the same.
             with contextlib.suppress(OSError):
                 waiting.enter_context(doorbell.ring())
-            super()._start_transaction_under_autocommit()
+            super()._start_transaction_under_autocommit()  # type: ignore[misc]

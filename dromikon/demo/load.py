@@ -13,6 +13,7 @@ from django.db import transaction
 from django.db.models import F
 
 from dromikon import config, secrets
+from dromikon.authoring.services import read_document
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER
 from dromikon.core.hours import Hours as HoursDocument
@@ -31,7 +32,6 @@ from dromikon.people.access import access
 from dromikon.people.models import Membership, Person
 from dromikon.people.tokens import keep_token
 from dromikon.rulebook.models import Revision, Rule
-from dromikon.rulebook.services import read_document
 from dromikon.sites.models import Area, Counter, Customer, Group, Site
 from dromikon.sources.models import Device, Intake, Point, Recorder, Sightline
 from dromikon.standins.camera import StandInCamera
@@ -101,9 +101,9 @@ def configure(at: int, rules: Iterable[tuple[str, str, dict[str, Any]]]) -> None
         )
     integrator = Person.objects.get(username="ines")
     for id, site, content in rules:
-        document = read_document(content)
-        rule = Rule.objects.create(id=id, site=sites[site], name=document.name, enabled=True, changed_at=at)
-        Revision.objects.create(rule=rule, number=1, document=document.to_json(), by=integrator, at=at)
+        rule_document = read_document(content)
+        rule = Rule.objects.create(id=id, site=sites[site], name=rule_document.name, enabled=True, changed_at=at)
+        Revision.objects.create(rule=rule, number=1, document=rule_document.to_json(), by=integrator, at=at)
     for site in sites:
         record_act(site, "facts", at)
 

@@ -54,7 +54,7 @@ DEVICES = (
 )
 
 #: id, site, area, device, channel, kind, name, token, tags.
-POINTS = (
+POINTS: tuple[tuple[str, str, str, str | None, str | None, str, str, str, list[str]], ...] = (
     ("jetty", GARDENS, "boathouse", "cam-jetty", None, "camera", "Jetty", "vs0", ["water"]),
     ("jetty-line", GARDENS, "boathouse", "cam-jetty", "jetty", "detector", "Jetty line", "vsc0/Jetty line", ["water"]),
     ("storm-light", GARDENS, "boathouse", "cam-jetty", None, "relay", "Storm light", "relay/storm-light", []),

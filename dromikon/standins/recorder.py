@@ -167,7 +167,8 @@ class StandInRecorder:
             )
             stream.width, stream.height, stream.pix_fmt, stream.bit_rate = 960, 540, "yuv420p", 2_000_000
             for at in moments:
-                container.mux(stream.encode(av.VideoFrame.from_image(self.studio.frame(channel, at))))
+                picture = av.VideoFrame.from_image(self.studio.frame(channel, at))  # type: ignore[no-untyped-call]
+                container.mux(stream.encode(picture))
                 if got := out.take():
                     yield got
             container.mux(stream.encode())

@@ -71,7 +71,7 @@ class _Quiet(uvicorn.Server):
         yield
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
-        stop = getattr(self.config.app.state, "stop", None)
+        stop = getattr(getattr(self.config.app, "state", None), "stop", None)
         if stop is not None:
             stop()
         # Pictures that are being drawn for somebody are cut off at the end; that is no news.

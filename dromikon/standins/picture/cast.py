@@ -1,15 +1,17 @@
 """Casting rays into a scene: what each pixel shows, where it is, and what shades it. Done once per camera."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dromikon.standins.picture.materials import MATERIALS
 from dromikon.standins.picture.noise import layers, noise
 from dromikon.standins.world.geometry import Ball, Lens, Solid
 from dromikon.standins.world.scenes import Scene
 
-Field = np.ndarray
+Field = NDArray[Any]
 FAR = np.float32(1e6)
 
 

@@ -1,13 +1,16 @@
 """Lighting a cast scene: sun and sky by day, the camera's own infra-red lamp by night."""
 
+from typing import Any
+
 import numpy as np
+from numpy.typing import NDArray
 
 from dromikon.standins.picture.cast import Surface, in_shadow
 from dromikon.standins.picture.noise import layers
 from dromikon.standins.world.scenes import Scene
 from dromikon.standins.world.sky import Light
 
-Field = np.ndarray
+Field = NDArray[Any]
 
 
 def lit(scene: Scene, surface: Surface, light: Light, lens_place: tuple[float, float, float]) -> Field:
@@ -113,7 +116,7 @@ def _day(scene: Scene, surface: Surface, light: Light) -> Field:
     sun = np.array(light.sun, np.float32)
     strength = sun_strength(light)
     _, horizon = _sky_colours(light)
-    colour = np.zeros(surface.colour.shape, np.float32)
+    colour: Field = np.zeros(surface.colour.shape, np.float32)
     land = ~surface.sky & ~surface.water
     colour[land] = _land(scene, surface, light, land, sun, strength)
     if surface.water.any():

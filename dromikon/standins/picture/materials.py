@@ -1,12 +1,14 @@
 """What surfaces look like: colour by place on the surface, in linear light 0..1."""
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from dromikon.standins.picture.noise import layers, noise
 
-Field = np.ndarray
+Field = NDArray[Any]
 Shade = Callable[[Field, Field, Field], Field]
 
 

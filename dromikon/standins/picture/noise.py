@@ -1,8 +1,11 @@
 """Value noise over the plane: the same at the same place, for ever."""
 
-import numpy as np
+from typing import Any
 
-Field = np.ndarray
+import numpy as np
+from numpy.typing import NDArray
+
+Field = NDArray[Any]
 
 
 def _hash(ix: Field, iy: Field, salt: int) -> Field:

@@ -5,7 +5,7 @@ The same seed and date always give the same people on the same paths.
 
 import math
 import random
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from datetime import UTC, date, datetime, time, timedelta
 from functools import lru_cache
@@ -62,7 +62,7 @@ def _look(rnd: random.Random) -> int:
     return rnd.randrange(1 << 30)
 
 
-def _group(rnd: random.Random, at: int, places: list[tuple[float, float, float]], size: int) -> Iterator[Actor]:
+def _group(rnd: random.Random, at: int, places: Sequence[tuple[float, float, float]], size: int) -> Iterator[Actor]:
     """Some people who walk together, a step apart."""
     speed = rnd.uniform(1.0, 1.45)
     for i in range(size):

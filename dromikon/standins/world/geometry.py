@@ -6,12 +6,15 @@ from functools import cached_property
 
 import numpy as np
 
+#: Four numbers (a, b, c, d): what lies at ax + by + cz <= d is inside.
+Plane = tuple[float, float, float, float]
+
 
 @dataclass(frozen=True)
 class Solid:
     """A convex body as the meeting of half-spaces n·p <= d, with a material. `corners` bound it."""
 
-    planes: tuple[tuple[float, float, float, float], ...]
+    planes: tuple[Plane, ...]
     corners: tuple[tuple[float, float, float], ...]
     material: str
 
@@ -39,6 +42,8 @@ def gable(x0: float, y0: float, z0: float, x1: float, y1: float, z1: float, mate
     length = math.hypot(half, rise)
     a, b, middle = rise / length, half / length, (low + high) / 2
     d = a * middle
+    slopes: tuple[Plane, Plane]
+    ends: tuple[Plane, Plane]
     if along == "y":
         slopes = ((a, 0, b, d + b * z1), (-a, 0, b, -d + b * z1))
         ends = ((0, 1, 0, y1), (0, -1, 0, -y0))

@@ -3,7 +3,7 @@ sampled. Lengths in metres (x east, y north, z up), times in ms UTC."""
 
 import math
 from bisect import bisect_right
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -104,7 +104,7 @@ def in_polygon(x: float, y: float, zone: tuple[Place, ...]) -> bool:
     return inside
 
 
-def walk(id: int, cls: str, start: int, speed: float, places: list[tuple[float, float, float]], look: int) -> Actor:
+def walk(id: int, cls: str, start: int, speed: float, places: Sequence[tuple[float, float, float]], look: int) -> Actor:
     """An actor that goes through places given as (x, y, pause in seconds on arrival) at `speed` m/s."""
     times, xs, ys, walked = [start], [places[0][0]], [places[0][1]], [0.0]
 

@@ -4,6 +4,7 @@ at once while it changes quickly."""
 import math
 from collections.abc import Callable, Iterator
 from datetime import date
+from functools import partial
 
 from dromikon.standins.world.days import instant, opening
 from dromikon.standins.world.plant.signals import Provoked, Signal, around, dice, names_of
@@ -43,7 +44,7 @@ def readings(seed: int, day: date, provoked: tuple[Provoked, ...]) -> Iterator[S
     for start, end in open_doors:
         yield from _closely(start, end, lambda at: _reading(at, "freezer-temp", round(_freezer(at, warmings), 1), "°C"))
     for start in names_of(provoked, "gale"):
-        yield from _closely(start, start + 240_000, lambda at, s=start: _reading(at, "wind", _gust(at - s), "m/s"))
+        yield from _closely(start, start + 240_000, partial(_gale, start))
 
 
 def _closely(start: int, end: int, tell: Callable[[int], Signal]) -> Iterator[Signal]:
@@ -72,6 +73,10 @@ def _wind(seed: int, day: date, hour: float) -> float:
     base, storm = mood.uniform(2, 7), mood.random() < 0.3
     swell = 9.0 * math.exp(-(((hour - mood.uniform(11, 18)) / 1.5) ** 2)) if storm else 0.0
     return base + 1.5 * math.sin(hour / 24 * math.tau * 2) + swell
+
+
+def _gale(since: int, at: int) -> Signal:
+    return _reading(at, "wind", _gust(at - since), "m/s")
 
 
 def _gust(since: int) -> float:

@@ -6,7 +6,7 @@ import struct
 from collections.abc import Iterator
 from datetime import date
 
-from dromikon.standins.world.plant.signals import Provoked, Signal, around, at_times, dice, names_of, state
+from dromikon.standins.world.plant.signals import Provoked, Signal, Value, around, at_times, dice, names_of, state
 
 NUMBERS = 128
 #: Cards of the staff who may enter, by person.
@@ -61,5 +61,8 @@ def _door(at: int, seconds: float) -> Iterator[Signal]:
 
 
 def _face(rnd: random.Random, at: int, person: str) -> Signal:
-    fields = {"template": template_of(person, 0.42, str(at)), "confidence": round(rnd.uniform(71, 98), 1)}
+    fields: dict[str, Value] = {
+        "template": template_of(person, 0.42, str(at)),
+        "confidence": round(rnd.uniform(71, 98), 1),
+    }
     return Signal(at, "face.seen", "vault-face", "pulse", fields)

@@ -4,7 +4,7 @@ import random
 from collections.abc import Iterator
 from datetime import date
 
-from dromikon.standins.world.plant.signals import Provoked, Signal, around, at_times, dice, names_of
+from dromikon.standins.world.plant.signals import Provoked, Signal, Value, around, at_times, dice, names_of
 
 STAFF_PLATES = {
     "QM17 FKD": "Gardeners' van", "QM21 LBE": "Gardeners' pick-up", "OR06 CHD": "Orchid house", "LK12 WDN": "Lake warden",
@@ -49,7 +49,10 @@ def _read(rnd: random.Random, at: int, plate: str, direction: str, misread: bool
     if wrong and places:
         i = rnd.choice(places)
         plate = plate[:i] + MISREADS[plate[i]] + plate[i + 1 :]
-    fields = {"plate": plate.replace(" ", ""), "confidence": round(rnd.uniform(62, 99) - (12 if wrong else 0), 1)}
+    fields: dict[str, Value] = {
+        "plate": plate.replace(" ", ""),
+        "confidence": round(rnd.uniform(62, 99) - (12 if wrong else 0), 1),
+    }
     return Signal(at, "plate.read", "service-plates", "pulse", {**fields, "direction": direction})
 
 
