@@ -12,7 +12,7 @@ from dromikon.core.instants import iso
 from dromikon.core.kinds import public_fields
 from dromikon.core.rules.document import Problem
 from dromikon.daybook.marks import LONGEST, marks_of
-from dromikon.daybook.models import Event, Run, Step
+from dromikon.daybook.models import EventRow, RunRow, Step
 from dromikon.facts import facts_of
 from dromikon.refusals import Refused
 
@@ -106,7 +106,7 @@ def events(
     cursor: str | None = None,
     limit: Limit = 100,
 ) -> Any:
-    found = Event.objects.filter(site=at_site(request, site).site.id)
+    found = EventRow.objects.filter(site=at_site(request, site).site.id)
     try:
         found = found.filter(occurred_at__gte=reading.instant(since)) if since else found
         found = found.filter(occurred_at__lt=reading.instant(until)) if until else found
@@ -129,7 +129,7 @@ def events(
 @router.get("/events/{event_id}", response={200: EventWithTrace, 404: Error}, summary="One event with its trace")
 def event(request: HttpRequest, event_id: Number, site: Site = None) -> Any:
     found = at_site(request, site)
-    row = Event.objects.filter(site=found.site.id, seq=event_id).first()
+    row = EventRow.objects.filter(site=found.site.id, seq=event_id).first()
     if row is None:
         raise Http404("There is no such event.")
     trace = [{**t, "lines": [_line(line) for line in t["lines"]]} for t in trace_of(found, row, facts_of(found.site))]
@@ -140,7 +140,7 @@ def event(request: HttpRequest, event_id: Number, site: Site = None) -> Any:
 def runs(
     request: HttpRequest, site: Site = None, rule: str | None = None, event: str | None = None, limit: Limit = 100
 ) -> list[dict[str, Any]]:
-    found = Run.objects.filter(site=at_site(request, site).site.id).order_by("-id")
+    found = RunRow.objects.filter(site=at_site(request, site).site.id).order_by("-id")
     if rule:
         found = found.filter(rule=rule)
     if event:
@@ -163,7 +163,7 @@ def marks(request: HttpRequest, start: Millis, end: Millis, site: Site = None) -
     return marks_of(found.site.id, start, end)
 
 
-def _event(row: Event) -> dict[str, Any]:
+def _event(row: EventRow) -> dict[str, Any]:
     return {
         "id": str(row.seq), "kind": row.kind, "point": row.point, "phase": row.phase, "occurred_at": iso(row.occurred_at),
         "received_at": iso(row.received_at), "fields": public_fields(row.fields), "late": row.late,
@@ -174,7 +174,7 @@ def _line(line: Any) -> dict[str, Any]:
     return {"part": line.part, "label": line.label, "seen": line.seen, "wanted": line.wanted, "held": line.held}
 
 
-def _run(row: Run, steps: list[Step]) -> dict[str, Any]:
+def _run(row: RunRow, steps: list[Step]) -> dict[str, Any]:
     return {
         "id": row.ref, "rule": row.rule, "rule_name": row.rule_name, "revision": row.revision, "event": str(row.event),
         "point": row.point, "at": iso(row.at), "zero": iso(row.zero), "late": row.late,

@@ -4,10 +4,10 @@ from typing import Any
 
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
-from dromikon.daybook.models import Event
+from dromikon.daybook.models import EventRow
 
 
-def draft_of_event(event: Event, facts: Facts) -> dict[str, Any]:
+def draft_of_event(event: EventRow, facts: Facts) -> dict[str, Any]:
     """A first document for "make a rule from this": same kind, same point, same class, and an alarm."""
     kind, point = KINDS[event.kind], facts.point_by_id.get(event.point)
     name = point.name if point else event.point

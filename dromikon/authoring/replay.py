@@ -75,8 +75,8 @@ class Narrowed:
         return Change(at, facts_from_json(body))
 
 
-def _checkpoint(site: str, at: Instant) -> models.Checkpoint | None:
-    found = models.Checkpoint.objects.filter(site=site, at__lt=at, format=STATE_FORMAT).order_by("-at").first()
+def _checkpoint(site: str, at: Instant) -> models.CheckpointRow | None:
+    found = models.CheckpointRow.objects.filter(site=site, at__lt=at, format=STATE_FORMAT).order_by("-at").first()
     return found if found and _facts_before(site, found.seq) else None
 
 
@@ -84,7 +84,7 @@ def _facts_before(site: str, seq: int) -> models.Journal | None:
     return models.Journal.objects.filter(site=site, type="facts", seq__lte=seq).order_by("-seq").first()
 
 
-def _from_row(row: models.Checkpoint) -> Checkpoint:
+def _from_row(row: models.CheckpointRow) -> Checkpoint:
     facts = _facts_before(row.site, row.seq)
     assert facts is not None and facts.body is not None
     return Checkpoint(row.at, facts_from_json(facts.body), [((rule, key), kept) for rule, key, kept in row.rows])

@@ -6,16 +6,16 @@ from dromikon.archive.models import Snapshot
 from dromikon.core.facts import Facts
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.explain import OUTCOMES, explain
-from dromikon.daybook.models import Event, Step, Verdict
+from dromikon.daybook.models import EventRow, Step, VerdictRow
 from dromikon.people.access import Access
 from dromikon.rulebook.models import Revision, Rule
 
 
-def trace_of(access: Access, event: Event, facts: Facts) -> list[dict[str, Any]]:
+def trace_of(access: Access, event: EventRow, facts: Facts) -> list[dict[str, Any]]:
     """Every rule that looked at an event, in words, with its runs and their steps."""
     names = dict(Rule.objects.filter(site=access.site).values_list("id", "name"))
     found = []
-    for verdict in Verdict.objects.filter(event=event.seq, site=access.site.id).order_by("id"):
+    for verdict in VerdictRow.objects.filter(event=event.seq, site=access.site.id).order_by("id"):
         revision = Revision.objects.filter(rule_id=verdict.rule, number=verdict.revision).first()
         if revision is None:
             continue

@@ -3,7 +3,7 @@
 from typing import Any
 
 from dromikon.core.instants import Instant
-from dromikon.daybook.models import Event, Run, Step
+from dromikon.daybook.models import EventRow, RunRow, Step
 
 #: At most so many of each are told in one answer: the newest.
 MOST_MARKS, MOST_BEGINS = 4_000, 3_000
@@ -14,10 +14,10 @@ _RUNS_AT_A_TIME = 500
 
 def marks_of(site: str, start: Instant, end: Instant) -> dict[str, Any]:
     """What happened at a site between two instants. Where there is too much, the newest; `cut` says from when."""
-    events = Event.objects.filter(site=site, occurred_at__gte=start, occurred_at__lt=end, initial=False)
+    events = EventRow.objects.filter(site=site, occurred_at__gte=start, occurred_at__lt=end, initial=False)
     rows = events.order_by("-occurred_at").values_list("seq", "kind", "point", "phase", "occurred_at", "late")
     shown = list(rows[:MOST_MARKS])
-    runs = list(Run.objects.filter(site=site, zero__gte=start, zero__lt=end).order_by("-zero")[:MOST_MARKS])
+    runs = list(RunRow.objects.filter(site=site, zero__gte=start, zero__lt=end).order_by("-zero")[:MOST_MARKS])
     steps = _steps_of([r.ref for r in runs])
     return {
         "events": [(str(seq), *rest) for seq, *rest in shown],
@@ -28,7 +28,7 @@ def marks_of(site: str, start: Instant, end: Instant) -> dict[str, Any]:
 
 def begins_of(site: str, points: list[str], start: Instant, end: Instant) -> list[Instant]:
     """When something began or happened at some points, oldest first."""
-    found = Event.objects.filter(
+    found = EventRow.objects.filter(
         site=site, point__in=points, occurred_at__gte=start, occurred_at__lt=end, initial=False
     ).exclude(phase="end")
     return list(found.order_by("occurred_at").values_list("occurred_at", flat=True)[:MOST_BEGINS])

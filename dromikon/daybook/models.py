@@ -1,4 +1,5 @@
-"""The journal (the evaluator's only input) and what came of it. Times are ms UTC."""
+"""The journal (the evaluator's only input) and what came of it. Times are ms UTC. What the core has a value of is here
+a row of: `EventRow` keeps an `Event`."""
 
 from django.db import models
 
@@ -19,7 +20,7 @@ class Journal(models.Model):
         ]
 
 
-class Event(models.Model):
+class EventRow(models.Model):
     """Something that happened at a point; `seq` is its place in the journal."""
 
     seq = models.BigIntegerField(primary_key=True)
@@ -38,6 +39,7 @@ class Event(models.Model):
     inbox = models.BigIntegerField(null=True, help_text="the raw message, for as long as the inbox keeps it")
 
     class Meta:
+        db_table = "daybook_event"
         indexes = [
             models.Index(fields=["site", "occurred_at"]),
             models.Index(fields=["site", "kind", "seq"]),
@@ -45,7 +47,7 @@ class Event(models.Model):
         ]
 
 
-class Verdict(models.Model):
+class VerdictRow(models.Model):
     """What one rule made of one event."""
 
     event = models.BigIntegerField()
@@ -59,10 +61,11 @@ class Verdict(models.Model):
     run = models.CharField(max_length=64, null=True)
 
     class Meta:
+        db_table = "daybook_verdict"
         indexes = [models.Index(fields=["event"]), models.Index(fields=["site", "rule", "at"])]
 
 
-class Run(models.Model):
+class RunRow(models.Model):
     """One firing of a rule."""
 
     ref = models.CharField(max_length=64, unique=True)
@@ -78,6 +81,7 @@ class Run(models.Model):
     ended_at = models.BigIntegerField(null=True)
 
     class Meta:
+        db_table = "daybook_run"
         indexes = [
             models.Index(fields=["site", "zero"]),
             models.Index(fields=["rule", "at"]),
@@ -131,7 +135,7 @@ class Step(models.Model):
         ]
 
 
-class Line(models.Model):
+class LineRow(models.Model):
     """A line in the daybook, written by a step or by a hold-off that sums up what it kept back."""
 
     site = models.CharField(max_length=40)
@@ -141,10 +145,11 @@ class Line(models.Model):
     run = models.CharField(max_length=64, blank=True)
 
     class Meta:
+        db_table = "daybook_line"
         indexes = [models.Index(fields=["site", "at"])]
 
 
-class Checkpoint(models.Model):
+class CheckpointRow(models.Model):
     """All evaluator rows of a site at a place in the journal, so that a rehearsal need not begin at the beginning."""
 
     site = models.CharField(max_length=40)
@@ -154,6 +159,7 @@ class Checkpoint(models.Model):
     rows = models.JSONField()
 
     class Meta:
+        db_table = "daybook_checkpoint"
         indexes = [models.Index(fields=["site", "at"])]
 
 
@@ -193,10 +199,13 @@ class EnginePosition(models.Model):
     beat = models.BigIntegerField(default=0, help_text="when the engine last said that it is alive")
 
 
-class Act(models.Model):
+class ActRow(models.Model):
     """An operator's act or a change of facts, written with the change it makes; becomes journal input."""
 
     site = models.CharField(max_length=40)
     at = models.BigIntegerField()
     type = models.CharField(max_length=16, help_text="acknowledged, pressed, mode, counter or facts")
     body = models.JSONField(default=dict)
+
+    class Meta:
+        db_table = "daybook_act"

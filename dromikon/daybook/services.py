@@ -4,13 +4,13 @@ from typing import Any
 
 from dromikon import wake
 from dromikon.daybook.feed import News
-from dromikon.daybook.models import Act, Feed
+from dromikon.daybook.models import ActRow, Feed
 
 
-def record_act(site: str, type: str, at: int, **body: Any) -> Act:
+def record_act(site: str, type: str, at: int, **body: Any) -> ActRow:
     """Give the evaluator an operator's act or a change of facts. Call inside the transaction of the change."""
     wake.wake_on_commit(wake.ENGINE)
-    return Act.objects.create(site=site, at=at, type=type, body=body)
+    return ActRow.objects.create(site=site, at=at, type=type, body=body)
 
 
 def tell(news: News) -> None:

@@ -16,16 +16,16 @@ from django.db import connection, models
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.feed import News
 from dromikon.daybook.models import (
-    Act,
+    ActRow,
     EnginePosition,
     EvaluatorRow,
-    Event,
+    EventRow,
     Feed,
     Journal,
-    Line,
-    Run,
+    LineRow,
+    RunRow,
     Step,
-    Verdict,
+    VerdictRow,
 )
 
 Row = Sequence[Any]
@@ -102,7 +102,7 @@ class Table:
         self.insert(map(self._of, instances))
 
 
-JOURNAL, EVENTS, VERDICTS, RUNS, LINES, FEED = map(Table, (Journal, Event, Verdict, Run, Line, Feed))
+JOURNAL, EVENTS, VERDICTS, RUNS, LINES, FEED = map(Table, (Journal, EventRow, VerdictRow, RunRow, LineRow, Feed))
 STEPS = Table(Step, "ON CONFLICT DO NOTHING")
 STATE = Table(
     EvaluatorRow,
@@ -142,7 +142,7 @@ def delete_state(keys: Iterable[Row]) -> None:
 
 def some_act_after(position: int) -> bool:
     """Whether an act waits behind a place."""
-    return bool(query(f'SELECT 1 FROM "{Act._meta.db_table}" WHERE "id" > ? LIMIT 1', (position,)))
+    return bool(query(f'SELECT 1 FROM "{ActRow._meta.db_table}" WHERE "id" > ? LIMIT 1', (position,)))
 
 
 def move_position(before: tuple[int, int, int], after: tuple[int, int, int, int, int]) -> bool:

@@ -2,7 +2,7 @@
 
 from dromikon.core.alarms.states import AlarmState, end
 from dromikon.core.rules.outcome import Joined
-from dromikon.daybook.models import Run
+from dromikon.daybook.models import RunRow
 from dromikon.desk.models import Alarm
 from dromikon.engine.book import Book
 
@@ -22,7 +22,7 @@ def end_run(run: str, at: int, book: Book) -> None:
     if run in book.runs:
         book.runs[run].ended_at = at
     else:
-        Run.objects.filter(ref=run).update(ended_at=at)
+        RunRow.objects.filter(ref=run).update(ended_at=at)
     pending = [alarm for alarm, _ in book.alarms if alarm.run == run]
     for alarm in [*Alarm.objects.filter(run=run), *pending]:
         after = end(AlarmState(alarm.state))

@@ -3,14 +3,14 @@
 from dataclasses import dataclass, field
 from typing import Any
 
-from dromikon.core.events import Event as CoreEvent
+from dromikon.core.events import Event
 from dromikon.core.rules.actions import Delivery
 from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder, Summed
 from dromikon.core.rules.parts import seconds
 from dromikon.core.rules.state import STATE_FORMAT, RowKey
 from dromikon.core.rules.state import Row as EvaluatorState
 from dromikon.daybook import feed, storage
-from dromikon.daybook.models import Line, Run, Step
+from dromikon.daybook.models import LineRow, RunRow, Step
 from dromikon.daybook.storage import Row, dumps
 from dromikon.desk.models import Alarm, Evidence
 
@@ -27,11 +27,11 @@ class Book:
     journal: list[Row] = field(default_factory=list)
     events: list[Row] = field(default_factory=list)
     verdicts: list[Row] = field(default_factory=list)
-    runs: dict[str, Run] = field(default_factory=dict)
+    runs: dict[str, RunRow] = field(default_factory=dict)
     steps: list[Step] = field(default_factory=list)
     alarms: list[tuple[Alarm, list[Evidence]]] = field(default_factory=list)
     rows: list[Any] = field(default_factory=list)
-    lines: list[Line] = field(default_factory=list)
+    lines: list[LineRow] = field(default_factory=list)
     news: list[feed.News] = field(default_factory=list)
     state: dict[tuple[str, RowKey], EvaluatorState | None] = field(default_factory=dict)
 
@@ -39,7 +39,7 @@ class Book:
         """A journal entry."""
         self.journal.append((seq, at, site, type, dumps(body)))
 
-    def note_event(self, site: str, event: CoreEvent, inbox: int | None, ticked: bool = False) -> None:
+    def note_event(self, site: str, event: Event, inbox: int | None, ticked: bool = False) -> None:
         """An event, which is a journal entry of its own unless the clock made it (`ticked`): then its tick is."""
         if not ticked:
             self.note_entry(event.seq, event.at, site, "event")
@@ -58,7 +58,7 @@ class Book:
             seen = dumps([list(s) for s in v.seen])
             self.verdicts.append((v.event, site, v.rule, v.revision, at, v.outcome, seen, v.due, v.run))
         for r in outcome.runs:
-            self.runs[r.ref] = Run(
+            self.runs[r.ref] = RunRow(
                 ref=r.ref, site=site, rule=r.rule, rule_name=rule_names.get(r.rule, ""), revision=r.revision,
                 event=r.event, point=r.point, at=r.at, zero=r.zero, late=r.late,
             )  # fmt: skip
@@ -70,7 +70,7 @@ class Book:
 
     def note_line(self, site: str, at: int, point: str, text: str, run: str) -> None:
         """A line in the daybook."""
-        self.lines.append(Line(site=site, at=at, point=point, text=text[:1000], run=run))
+        self.lines.append(LineRow(site=site, at=at, point=point, text=text[:1000], run=run))
         self.tell(feed.line(site, run, point, at))
 
     def _note_dropped(self, site: str, dropped: Dropped, at: int) -> None:
@@ -81,10 +81,10 @@ class Book:
             )
         )  # fmt: skip
 
-    def run(self, ref: str) -> Run:
+    def run(self, ref: str) -> RunRow:
         """A run of this transaction, or an earlier one."""
         if ref not in self.runs:
-            return Run.objects.get(ref=ref)
+            return RunRow.objects.get(ref=ref)
         return self.runs[ref]
 
     def note_step(

@@ -14,8 +14,7 @@ from django.db import OperationalError, connection, transaction
 
 from dromikon import config
 from dromikon.clock import now_ms
-from dromikon.core.events import Act as CoreAct
-from dromikon.core.events import Event, Phase, Scalar, Tick
+from dromikon.core.events import Act, Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import STEP_EXPIRED
 from dromikon.core.rules.evaluate import Evaluator
@@ -24,7 +23,7 @@ from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
 from dromikon.core.rules.upgrade import upgraded
 from dromikon.database import writer
 from dromikon.daybook import feed, storage
-from dromikon.daybook.models import Act, EnginePosition, EvaluatorRow, Journal, Run, Step
+from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, Journal, RunRow, Step
 from dromikon.engine import upkeep
 from dromikon.engine.adapters.base import Catalogue, Draft, Health, Ingested, NotClaimed
 from dromikon.engine.alarms import end_run, join
@@ -112,7 +111,7 @@ class Engine:
         Raises OperationalError when the database is locked or full (nothing was lost, try again), and Superseded.
         """
         if storage.some_act_after(self.act_position):
-            acts = list(Act.objects.filter(id__gt=self.act_position).order_by("id")[: self.batch])
+            acts = list(ActRow.objects.filter(id__gt=self.act_position).order_by("id")[: self.batch])
             self._attempt([], acts)
             return len(acts)
         stored = inbox.after(self._connection(), self.inbox_position, self.batch)
@@ -125,7 +124,7 @@ class Engine:
             self.batch = max(5, min(LARGEST_BATCH, int(self.batch * min(2.0, self.hold / self.spent)) + 1))
         return len(stored)
 
-    def _attempt(self, stored: list[inbox.Stored], acts: list[Act]) -> bool:
+    def _attempt(self, stored: list[inbox.Stored], acts: list[ActRow]) -> bool:
         """Work off a batch; False when it failed through a fault of ours, which is then narrowed down and set aside."""
         try:
             self._work_off(stored, acts)
@@ -154,7 +153,7 @@ class Engine:
 
     # -- one transaction -----------------------------------------------------------------------------------------------
 
-    def _work_off(self, stored: list[inbox.Stored], acts: list[Act]) -> None:
+    def _work_off(self, stored: list[inbox.Stored], acts: list[ActRow]) -> None:
         with writer.turn(), transaction.atomic():
             before = (self.inbox_position, self.act_position, self.seq)
             book = Book(self.clock())
@@ -195,7 +194,7 @@ class Engine:
 
     # -- acts ----------------------------------------------------------------------------------------------------------
 
-    def _take_act(self, act: Act, book: Book) -> None:
+    def _take_act(self, act: ActRow, book: Book) -> None:
         self.act_position = act.pk
         self._tick_until(max(act.at, self.at), book)
         if act.site not in self.sites:
@@ -213,7 +212,7 @@ class Engine:
         seq, at = self._next(at)
         book.note_entry(seq, at, site, "act", {"act": type, **body})
         known = {name: body[name] for name in ("run", "person", "target", "value") if name in body}
-        self._carry_out(site, self.sites[site].apply(CoreAct(seq, at, type, **known)), at, book)
+        self._carry_out(site, self.sites[site].apply(Act(seq, at, type, **known)), at, book)
         if type == "mode":
             book.tell(feed.mode(site, str(body["value"]), at))
         elif type == "counter":
@@ -236,7 +235,7 @@ class Engine:
         book.note_event(site, event, None)
         self._carry_out(site, self.sites[site].apply(event), moment, book)
 
-    def _new_facts(self, act: Act, book: Book) -> None:
+    def _new_facts(self, act: ActRow, book: Book) -> None:
         site = Site.objects.filter(id=act.site).first()
         if site is None:
             return
@@ -252,14 +251,14 @@ class Engine:
     def _name_rules(self, facts: Facts) -> None:
         self.rule_names.update({r.id: str(r.document.get("name", "")) for r in facts.rules})
 
-    def _pressed(self, act: Act) -> Draft:
+    def _pressed(self, act: ActRow) -> Draft:
         fields: dict[str, Scalar] = {"person": act.body["name"]}
         return Draft(act.site, "button.pressed", act.body["point"], Phase.PULSE, act.at, act.at, None, fields, False, 0)
 
-    def _expired(self, act: Act, book: Book) -> None:
+    def _expired(self, act: ActRow, book: Book) -> None:
         """A step that could not be sent in time is an event like any other, so that rules can make it loud. Its chain
         names the rule, which is not set off by its own trouble."""
-        run = Run.objects.filter(ref=act.body["run"]).first()
+        run = RunRow.objects.filter(ref=act.body["run"]).first()
         rule = run.rule if run else ""
         fields: dict[str, Scalar] = {
             "by_rule": self.rule_names.get(rule, rule), "step": str(act.body["action"]), "reason": str(act.body["answer"]),
@@ -311,7 +310,7 @@ class Engine:
         )
         book.tell(feed.unclaimed(got.site, got.inbox, got.at))
 
-    def _set_aside(self, stored: list[inbox.Stored], acts: list[Act]) -> None:
+    def _set_aside(self, stored: list[inbox.Stored], acts: list[ActRow]) -> None:
         """What breaks us must not stop the engine: a message is kept among the unclaimed, an act in the log."""
         with transaction.atomic():
             before = (self.inbox_position, self.act_position, self.seq)

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.state import STATE_FORMAT
-from dromikon.daybook.models import Checkpoint, Feed
+from dromikon.daybook.models import CheckpointRow, Feed
 from dromikon.intake import inbox
 
 DAY = 86_400_000
@@ -19,11 +19,11 @@ GROUP = 500
 def checkpoint(sites: Mapping[str, Evaluator], seq: int, at: int) -> None:
     """Keep all evaluator rows once in a while, where a rehearsal may begin; forget those past keeping."""
     for site, evaluator in sites.items():
-        last = Checkpoint.objects.filter(site=site).order_by("-at").first()
+        last = CheckpointRow.objects.filter(site=site).order_by("-at").first()
         if at and (last is None or at - last.at >= CHECKPOINT_EVERY):
             rows = [[rule, key, row] for (rule, key), row in evaluator.state.all_rows()]
-            Checkpoint.objects.create(site=site, seq=seq, at=at, format=STATE_FORMAT, rows=rows)
-    Checkpoint.objects.filter(at__lt=at - CHECKPOINTS_KEPT).delete()
+            CheckpointRow.objects.create(site=site, seq=seq, at=at, format=STATE_FORMAT, rows=rows)
+    CheckpointRow.objects.filter(at__lt=at - CHECKPOINTS_KEPT).delete()
 
 
 def tidy(connection: sqlite3.Connection, position: int, now: int, keep_inbox: int) -> None:

@@ -10,7 +10,7 @@ from dromikon import config
 from dromikon.authoring.trace import trace_of
 from dromikon.clock import now_ms
 from dromikon.core.kinds import HIDDEN, KINDS, public_fields
-from dromikon.daybook.models import Event, Line, Run
+from dromikon.daybook.models import EventRow, LineRow, RunRow
 from dromikon.facts import facts_of
 from dromikon.intake import inbox
 from dromikon.people.access import Access
@@ -24,7 +24,7 @@ LONGEST_RAW = 20_000
 
 @site_view()
 def daybook(request: HttpRequest, access: Access) -> HttpResponse:
-    recent = Event.objects.filter(site=access.site.id, initial=False).order_by("-seq")[:40]
+    recent = EventRow.objects.filter(site=access.site.id, initial=False).order_by("-seq")[:40]
     points = {p.id: p for p in Point.objects.filter(site=access.site).select_related("area")}
     lanes = [
         {"id": a.id, "name": a.name, "points": [p.id for p in points.values() if p.area_id == a.id]}
@@ -48,8 +48,8 @@ def daybook(request: HttpRequest, access: Access) -> HttpResponse:
 def lines_of(access: Access) -> list[dict[str, Any]]:
     """The latest lines that steps and hold-offs wrote."""
     events = {}
-    lines = list(Line.objects.filter(site=access.site.id).order_by("-at")[:12])
-    for ref, event in Run.objects.filter(ref__in=[x.run for x in lines]).values_list("ref", "event"):
+    lines = list(LineRow.objects.filter(site=access.site.id).order_by("-at")[:12])
+    for ref, event in RunRow.objects.filter(ref__in=[x.run for x in lines]).values_list("ref", "event"):
         events[ref] = event
     return [{"at": x.at, "text": x.text, "event": events.get(x.run)} for x in lines]
 
@@ -63,7 +63,7 @@ def lines(request: HttpRequest, access: Access) -> HttpResponse:
 @site_view()
 def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
     """One event: fields, trace, runs, raw message."""
-    event = Event.objects.filter(site=access.site.id, seq=seq).first()
+    event = EventRow.objects.filter(site=access.site.id, seq=seq).first()
     if event is None:
         raise Http404
     point = Point.objects.select_related("area", "channel").filter(id=event.point).first()
@@ -104,14 +104,14 @@ def _shown(value: Any, unit: str) -> str:
 @site_view()
 def recent_row(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
     """One row of the list of recent events, for a page that heard of it."""
-    event = Event.objects.filter(site=access.site.id, seq=seq).first()
+    event = EventRow.objects.filter(site=access.site.id, seq=seq).first()
     if event is None:
         raise Http404
     point = Point.objects.select_related("area").filter(id=event.point).first()
     return HttpResponse(render_to_string("daybook/_row.html", {"row": _row(event, point), "access": access}))
 
 
-def _row(event: Event, point: Point | None) -> dict[str, Any]:
+def _row(event: EventRow, point: Point | None) -> dict[str, Any]:
     fields = public_fields(event.fields)
     shown = [(name, value) for name, value in fields.items() if name != "object" and value != HIDDEN]
     return {"event": event, "point": point, "kind": KINDS.get(event.kind), "fields": shown}

@@ -18,7 +18,7 @@ from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.form import forms
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.starting import STARTING, bind, open_places, suggested
-from dromikon.daybook.models import Event, Run
+from dromikon.daybook.models import EventRow, RunRow
 from dromikon.facts import facts_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -53,7 +53,7 @@ def _week(rule: Rule, zone: str) -> dict[str, Any]:
     now = now_ms()
     days = [wall_clock(now - i * DAY, zone).date() for i in range(6, -1, -1)]
     counts = dict.fromkeys(days, 0)
-    for zero in Run.objects.filter(rule=rule.id, at__gt=now - 8 * DAY).values_list("zero", flat=True):
+    for zero in RunRow.objects.filter(rule=rule.id, at__gt=now - 8 * DAY).values_list("zero", flat=True):
         day = wall_clock(zero, zone).date()
         if day in counts:
             counts[day] += 1
@@ -105,7 +105,7 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
         "may_edit": access.may(May.EDIT_RULES),
         "starting": [] if rule or document.get("cause") else list(STARTING),
         "revisions": rule.revisions.select_related("by")[:12] if rule else [],
-        "runs": Run.objects.filter(rule=rule.id).order_by("-at")[:8] if rule else [],
+        "runs": RunRow.objects.filter(rule=rule.id).order_by("-at")[:8] if rule else [],
         "point_names": {p.id: p.name for p in facts.points},
     }
     return render(request, "rulebook/editor.html", context)
@@ -113,7 +113,7 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
 
 def _draft_from(request: HttpRequest, access: Access, facts: Facts) -> dict[str, Any]:
     seq = reading.whole_or_none(request.GET.get("event"))
-    event = Event.objects.filter(site=access.site.id, seq=seq).first() if seq is not None else None
+    event = EventRow.objects.filter(site=access.site.id, seq=seq).first() if seq is not None else None
     if event is not None:
         return draft_of_event(event, facts)
     chosen = STARTING.get(request.GET.get("from", ""))

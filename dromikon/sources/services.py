@@ -12,7 +12,7 @@ from dromikon.core.decoding.onvif import DETECTOR_KINDS
 from dromikon.core.kinds import KINDS, Kind
 from dromikon.core.rules.document import Problem
 from dromikon.daybook import feed
-from dromikon.daybook.models import Event
+from dromikon.daybook.models import EventRow
 from dromikon.daybook.services import record_act, tell
 from dromikon.people.access import Access
 from dromikon.people.audit import record
@@ -154,7 +154,7 @@ def kinds_of(point: Point) -> list[Kind]:
 def last_seen(access: Access) -> dict[tuple[str, str], int]:
     """When each kind was last seen at each point of the site."""
     seen = (
-        Event.objects.filter(site=access.site.id, initial=False)
+        EventRow.objects.filter(site=access.site.id, initial=False)
         .values("point", "kind")
         .annotate(last=Max("occurred_at"))
     )

@@ -15,8 +15,8 @@ from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.exchange import Kept, read_rules, write_rules
 from dromikon.core.rules.explain import explain
 from dromikon.core.rules.sentence import plain, sentence
-from dromikon.core.rules.text import fill, places
 from dromikon.core.rules.timeplan import time_plan
+from dromikon.core.rules.wording import fill, places
 from tests.core.site import facts, rule
 
 

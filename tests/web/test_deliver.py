@@ -16,7 +16,7 @@ from dromikon import config
 from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
-from dromikon.daybook.models import Act, Event, Step
+from dromikon.daybook.models import ActRow, EventRow, Step
 from dromikon.daybook.storage import waiting_steps
 from dromikon.desk.models import Alarm, Evidence
 from dromikon.engine import effects
@@ -284,7 +284,7 @@ def test_a_step_that_expires_is_loud_and_never_by_its_own_rule(bench, as_):
         bench.run()
     assert [a.title for a in Alarm.objects.all()] == ["Caller: http expired"]
     assert set(Step.objects.filter(action="http").values_list("status", flat=True)) == {"expired"}
-    assert Event.objects.filter(kind="step.expired").count() == 2, "the watchman's own call expired too"
+    assert EventRow.objects.filter(kind="step.expired").count() == 2, "the watchman's own call expired too"
 
 
 async def test_a_burst_at_one_host_goes_out_at_once_and_in_order_where_the_rule_wants_it(serve):
@@ -333,4 +333,4 @@ async def test_a_lane_longer_than_memory_is_read_on_and_expires_each_step_once(s
     await deliverers.close()
     rows = [s.status async for s in Step.objects.order_by("id")]
     assert rows == ["done", "expired"] * 20, rows
-    assert await Act.objects.filter(type="expired").acount() == 20
+    assert await ActRow.objects.filter(type="expired").acount() == 20

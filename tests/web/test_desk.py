@@ -8,7 +8,7 @@ from django.db import connection
 
 from dromikon.archive.models import Bookmark
 from dromikon.archive.services import find_bookmarks, mark
-from dromikon.daybook.models import Act, Feed
+from dromikon.daybook.models import ActRow, Feed
 from dromikon.desk.board import load_of
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import AlreadyAnswered, answer, visible_alarms, waiting
@@ -51,7 +51,7 @@ def test_a_needed_note_is_asked_for_at_its_place_and_nothing_changes(alarm, as_)
     assert (
         alarm.state == "unacknowledged"
         and not AuditEntry.objects.exists()
-        and not Act.objects.filter(type="acknowledged").exists()
+        and not ActRow.objects.filter(type="acknowledged").exists()
     )
 
 

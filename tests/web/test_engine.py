@@ -10,7 +10,17 @@ from dromikon.authoring.services import delete, save, switch
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import AlarmState
 from dromikon.daybook import storage
-from dromikon.daybook.models import Act, EnginePosition, EvaluatorRow, Event, Feed, Journal, Run, Step, Verdict
+from dromikon.daybook.models import (
+    ActRow,
+    EnginePosition,
+    EvaluatorRow,
+    EventRow,
+    Feed,
+    Journal,
+    RunRow,
+    Step,
+    VerdictRow,
+)
 from dromikon.desk.models import Alarm, Evidence, Showing
 from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine, Superseded
@@ -40,8 +50,8 @@ def digital(on, operation="Changed", at=None, device_at=""):
 def test_one_crossing_becomes_event_verdict_run_alarm_bookmark_popup_and_evidence(bench):
     bench.cross()
     bench.run()
-    event = Event.objects.get()
-    run = Run.objects.get(rule="jetty-closed")
+    event = EventRow.objects.get()
+    run = RunRow.objects.get(rule="jetty-closed")
     assert run.event == event.seq and run.rule_name == "Somebody on the closed jetty"
     alarm, bookmark = Alarm.objects.get(), Bookmark.objects.get()
     assert (alarm.state, alarm.priority, alarm.title, alarm.cameras) == (
@@ -53,7 +63,7 @@ def test_one_crossing_becomes_event_verdict_run_alarm_bookmark_popup_and_evidenc
     assert (bookmark.zero - bookmark.start, bookmark.end - bookmark.zero, bookmark.tags) == (10_000, 25_000, ["jetty"])
     assert Showing.objects.get().camera == "jetty"
     assert Evidence.objects.count() == Step.objects.filter(action="evidence", status="due").count() == 6
-    outcomes = dict(Verdict.objects.filter(event=event.seq).values_list("rule", "outcome"))
+    outcomes = dict(VerdictRow.objects.filter(event=event.seq).values_list("rule", "outcome"))
     assert outcomes["jetty-closed"] == "fired" and outcomes["jetty-geese"] == "not_provided"
     assert {f.topic for f in Feed.objects.all()} >= {"event", "run", "alarm", "bookmark", "showing"}
 
@@ -62,7 +72,7 @@ def test_a_second_crossing_within_the_hold_off_is_told_as_such(bench):
     bench.cross()
     bench.cross()
     bench.run()
-    assert list(Verdict.objects.filter(rule="jetty-closed").order_by("id").values_list("outcome", flat=True)) == [
+    assert list(VerdictRow.objects.filter(rule="jetty-closed").order_by("id").values_list("outcome", flat=True)) == [
         "fired",
         "held_off",
     ]
@@ -77,7 +87,7 @@ def test_the_journal_is_one_order_whose_time_never_runs_back(bench):
     rows = list(Journal.objects.order_by("seq").values_list("seq", "at"))
     assert [s for s, _ in rows] == list(range(1, len(rows) + 1))
     assert [a for _, a in rows] == sorted(a for _, a in rows)
-    assert Event.objects.order_by("seq").last().occurred_at == now - 100_000, "what happened keeps its own time"
+    assert EventRow.objects.order_by("seq").last().occurred_at == now - 100_000, "what happened keeps its own time"
 
 
 def test_device_time_is_corrected_by_the_measured_offset(bench):
@@ -88,7 +98,7 @@ def test_device_time_is_corrected_by_the_measured_offset(bench):
 
     bench.put(digital(False, at=now, device_at=iso(now + 3_400 - 120)))
     bench.run()
-    wild, right = Event.objects.order_by("seq")
+    wild, right = EventRow.objects.order_by("seq")
     assert wild.occurred_at == now and wild.device_at is not None, "a clock that is a year off is not believed"
     assert right.occurred_at == now - 120
 
@@ -108,13 +118,13 @@ def test_what_nobody_understands_is_kept_with_the_reason(bench):
     bench.run()
     reasons = list(Unclaimed.objects.order_by("inbox").values_list("reason", flat=True))
     assert len(reasons) == 5 and "not JSON" in reasons[0] and "no point" in reasons[3]
-    assert Event.objects.count() == 1, "and the engine goes on"
+    assert EventRow.objects.count() == 1, "and the engine goes on"
 
 
 def test_a_point_of_another_site_is_not_reached(bench):
     bench.cross(point="yard-gate-line")
     bench.run()
-    assert not Event.objects.exists() and Unclaimed.objects.count() == 1
+    assert not EventRow.objects.exists() and Unclaimed.objects.count() == 1
 
 
 def test_a_first_told_state_is_initial_a_changed_one_late_a_known_one_nothing(bench):
@@ -125,7 +135,7 @@ def test_a_first_told_state_is_initial_a_changed_one_late_a_known_one_nothing(be
         digital(True, "Initialized"),
     )
     bench.run()
-    assert list(Event.objects.order_by("seq").values_list("phase", "initial", "late")) == [
+    assert list(EventRow.objects.order_by("seq").values_list("phase", "initial", "late")) == [
         ("end", True, False),
         ("begin", False, True),
     ]
@@ -136,7 +146,7 @@ def test_a_lost_device_shows_in_its_health_and_as_an_event(bench):
     bench.run()
     device = Device.objects.get(id="cam-gate")
     assert (device.state, device.reason) == ("lost", "refused")
-    events = Event.objects.filter(kind="device.lost").order_by("seq")
+    events = EventRow.objects.filter(kind="device.lost").order_by("seq")
     assert list(events.values_list("phase", "initial")) == [("end", True), ("begin", False)]
 
 
@@ -150,7 +160,7 @@ def test_a_camera_lost_for_twenty_seconds_raises_an_alarm_that_returns_with_it(b
     bench.run()
     alarm.refresh_from_db()
     assert alarm.state == "returned" and alarm.ended_at
-    assert Run.objects.get(rule="camera-lost").ended_at == alarm.ended_at
+    assert RunRow.objects.get(rule="camera-lost").ended_at == alarm.ended_at
 
 
 def test_an_answered_alarm_whose_state_goes_on_closes_only_when_it_ends(bench, as_):
@@ -190,7 +200,7 @@ def test_a_restart_goes_on_where_it_was(bench):
     bench.engine = again
     bench.cross()
     bench.run()
-    assert Verdict.objects.filter(rule="jetty-closed").order_by("id").last().outcome == "held_off", (
+    assert VerdictRow.objects.filter(rule="jetty-closed").order_by("id").last().outcome == "held_off", (
         "the hold-off survived"
     )
     assert EvaluatorRow.objects.filter(rule="jetty-closed", key="hold|jetty-line").exists()
@@ -207,9 +217,9 @@ def test_a_failed_transaction_leaves_nothing_and_is_done_again(bench, monkeypatc
         for _ in range(3):
             with pytest.raises(OperationalError):
                 bench.engine.turn()
-    assert not Event.objects.exists() and not Alarm.objects.exists()
+    assert not EventRow.objects.exists() and not Alarm.objects.exists()
     bench.run()
-    assert Event.objects.count() == Alarm.objects.count() == 1
+    assert EventRow.objects.count() == Alarm.objects.count() == 1
 
 
 def test_a_second_engine_is_noticed_and_writes_nothing(bench):
@@ -220,7 +230,7 @@ def test_a_second_engine_is_noticed_and_writes_nothing(bench):
     bench.cross()
     with pytest.raises(Superseded), transaction.atomic():
         other.turn()
-    assert Event.objects.count() == 1
+    assert EventRow.objects.count() == 1
 
 
 def test_a_message_that_breaks_us_is_set_aside_and_the_rest_goes_on(bench, monkeypatch):
@@ -240,7 +250,7 @@ def test_a_message_that_breaks_us_is_set_aside_and_the_rest_goes_on(bench, monke
         )
     for _ in range(40):
         bench.engine.turn()
-    assert Event.objects.count() == 5
+    assert EventRow.objects.count() == 5
     assert "could not be worked off" in Unclaimed.objects.get().reason
 
 
@@ -269,7 +279,7 @@ def test_a_rule_switched_off_releases_what_it_holds_and_says_so(bench, as_):
     assert release.delivery == "release" and release.expires is None
     bench.cross()
     bench.run()
-    assert Run.objects.filter(rule=rule.id).count() == 1
+    assert RunRow.objects.filter(rule=rule.id).count() == 1
 
 
 def test_a_new_revision_decides_from_the_next_event_and_traces_keep_theirs(bench, as_):
@@ -285,13 +295,13 @@ def test_a_new_revision_decides_from_the_next_event_and_traces_keep_theirs(bench
     bench.run()
     bench.cross()
     bench.run()
-    rows = Verdict.objects.filter(rule="jetty-closed").order_by("id").values_list("revision", "outcome")
+    rows = VerdictRow.objects.filter(rule="jetty-closed").order_by("id").values_list("revision", "outcome")
     assert list(rows) == [(1, "fired"), (2, "not_provided")]
     delete(as_("ines"), Rule.objects.get(id="jetty-closed"))
     bench.run()
     bench.cross()
     bench.run()
-    assert Verdict.objects.filter(rule="jetty-closed").count() == 2
+    assert VerdictRow.objects.filter(rule="jetty-closed").count() == 2
 
 
 def test_a_pressed_button_is_an_event_with_who_pressed_it(bench, as_):
@@ -299,7 +309,7 @@ def test_a_pressed_button_is_an_event_with_who_pressed_it(bench, as_):
 
     press(as_("opal"), "gate-help")
     bench.run()
-    assert Event.objects.get(kind="button.pressed").fields == {"person": "Opal Reywood"}
+    assert EventRow.objects.get(kind="button.pressed").fields == {"person": "Opal Reywood"}
     assert Alarm.objects.get().priority == "critical"
 
 
@@ -309,9 +319,10 @@ def test_acts_and_positions_move_together(bench, as_):
     answer(as_("oskar"), Alarm.objects.get().pk, "seen")
     bench.run()
     position = EnginePosition.objects.get()
-    assert position.act == Act.objects.order_by("-id").first().pk
+    assert position.act == ActRow.objects.order_by("-id").first().pk
     assert (
-        Journal.objects.filter(type="act", site=GARDENS).get().body["run"] == Run.objects.get(rule="jetty-closed").ref
+        Journal.objects.filter(type="act", site=GARDENS).get().body["run"]
+        == RunRow.objects.get(rule="jetty-closed").ref
     )
 
 

@@ -7,7 +7,7 @@ from dromikon.authoring.replay import entries
 from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.rehearse import Stage, rehearse
-from dromikon.daybook.models import Event, Journal, Line, Run, Step, Verdict
+from dromikon.daybook.models import EventRow, Journal, LineRow, RunRow, Step, VerdictRow
 from dromikon.desk.models import Alarm, Notice
 from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine
@@ -48,9 +48,9 @@ def test_a_mode_set_by_a_rule_is_seen_by_the_next_event_and_by_a_rehearsal(bench
     for _ in range(2):
         bench.cross(point="gate-line")
         bench.run()
-    assert list(Verdict.objects.filter(rule=only.id).values_list("outcome", flat=True)) == ["not_provided", "fired"]
+    assert list(VerdictRow.objects.filter(rule=only.id).values_list("outcome", flat=True)) == ["not_provided", "fired"]
     assert situation_of(Rule.objects.get(pk=only.pk).site)["mode"] == "closed"
-    refs = list(Run.objects.filter(point="gate-line").order_by("id").values_list("ref", flat=True))
+    refs = list(RunRow.objects.filter(point="gate-line").order_by("id").values_list("ref", flat=True))
     assert [r for r in again() if r in refs] == refs
 
 
@@ -85,10 +85,10 @@ def test_a_derived_event_sets_other_rules_off_with_its_chain(bench, rule):
     second = rule(RAISED, {"do": "line", "text": "{name}: {text}"}, {"do": "derive", "name": "more"}, name="Second")
     bench.cross(point="gate-line")
     bench.run()
-    assert Line.objects.get().text == "seen: human"
-    chains = list(Event.objects.filter(kind="rule.raised").order_by("seq").values_list("chain", flat=True))
+    assert LineRow.objects.get().text == "seen: human"
+    chains = list(EventRow.objects.filter(kind="rule.raised").order_by("seq").values_list("chain", flat=True))
     assert chains == [[first.id], [first.id, second.id]]
-    outcomes = list(Verdict.objects.filter(rule=second.id).order_by("id").values_list("outcome", flat=True))
+    outcomes = list(VerdictRow.objects.filter(rule=second.id).order_by("id").values_list("outcome", flat=True))
     assert outcomes == ["fired", "circular"], "it was about its own event, and stopped"
     assert len(set(again())) == len(again())
 
@@ -105,12 +105,12 @@ def test_a_time_makes_an_event_of_the_site_once_also_over_a_restart(bench, rule)
             pass
         engine.turn()
     engine.close()
-    runs = list(Run.objects.filter(rule=made.id).order_by("id"))
+    runs = list(RunRow.objects.filter(rule=made.id).order_by("id"))
     assert len(runs) == 2 and runs[1].at - runs[0].at in (23 * 3_600_000, 86_400_000, 25 * 3_600_000)
-    events = list(Event.objects.filter(kind="time.reached"))
+    events = list(EventRow.objects.filter(kind="time.reached"))
     assert [(e.point, e.fields) for e in events] == [("", {"clock": "12:00"})] * 2
     assert not Journal.objects.filter(seq__in=[e.seq for e in events], type="event").exists(), "its tick is its entry"
-    assert {x.text for x in Line.objects.all()} == {"noon 12:00:00"}
+    assert {x.text for x in LineRow.objects.all()} == {"noon 12:00:00"}
 
 
 def test_repeats_are_joined_to_the_open_alarm_until_it_is_answered(bench, rule, as_):
@@ -154,5 +154,5 @@ def test_a_clock_set_back_moves_nothing_back(bench, rule):
     for offset in (0, -7_200_000, 1_000):
         bench.cross(point="gate-line", at=at + offset)
     bench.run()
-    moments = list(Event.objects.order_by("seq").values_list("at", flat=True))
-    assert moments == sorted(moments) and Run.objects.filter(rule__startswith="").count() >= 3
+    moments = list(EventRow.objects.order_by("seq").values_list("at", flat=True))
+    assert moments == sorted(moments) and RunRow.objects.filter(rule__startswith="").count() >= 3

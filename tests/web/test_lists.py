@@ -14,7 +14,7 @@ from dromikon.authoring.replay import entries
 from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.rehearse import Stage, rehearse
-from dromikon.daybook.models import Journal, Run
+from dromikon.daybook.models import Journal, RunRow
 from dromikon.facts import entries_of, facts_from_json, facts_of, facts_to_json
 from dromikon.lists import keeper
 from dromikon.lists.models import Content, WatchList
@@ -87,12 +87,12 @@ def test_a_rehearsal_compares_with_the_list_as_it_was(as_, bench, plates):
         bench.run()
         set_entries(as_("ines"), plates, [])
         bench.run()
-    assert Run.objects.filter(rule=rule.id).count() == 1
+    assert RunRow.objects.filter(rule=rule.id).count() == 1
     (result,) = rehearse(
         entries(GARDENS, 0, now_ms() + 1, {"plate.read"}, {"service-plates"}),
         [Stage(None, 0, now_ms() + 1, only=rule.id)],
     )
-    assert [r.ref for r in result.runs] == list(Run.objects.filter(rule=rule.id).values_list("ref", flat=True))
+    assert [r.ref for r in result.runs] == list(RunRow.objects.filter(rule=rule.id).values_list("ref", flat=True))
 
 
 # -- kept current ----------------------------------------------------------------------------------------------------------

@@ -16,7 +16,7 @@ from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.lists.table import read_table, write_table
 from dromikon.core.lists.watchlist import Entry
-from dromikon.daybook.models import Event, Step
+from dromikon.daybook.models import EventRow, Step
 from dromikon.engine.effects.webhook import cloud_event
 from dromikon.people.models import ApiToken, Person
 from dromikon.people.tokens import keep_token, make_token, revoke_token, token_of
@@ -62,12 +62,12 @@ def test_a_face_template_leaves_in_no_text_call_page_or_answer(bench, as_, clien
     bench.http(kind="scene.line_crossed", point="jetty-line", phase="pulse", fields={"template": "SECRET"})
     bench.http(kind="face.seen", point="nobody", phase="pulse", fields={"template": "SECRET"})
     bench.run()
-    assert Event.objects.filter(kind="face.seen").count() == 1
+    assert EventRow.objects.filter(kind="face.seen").count() == 1
     assert "SECRET" not in json.dumps(list(Step.objects.values_list("payload", flat=True)))
     assert "SECRET" not in cloud_event(Step.objects.get(action="webhook"), "m")
     token = make_token(as_("vera").person, "t")[1]
     headers = {"Authorization": f"Bearer {token}"}
-    pages = [f"/s/{GARDENS}/daybook/event/{e.seq}" for e in Event.objects.all()]
+    pages = [f"/s/{GARDENS}/daybook/event/{e.seq}" for e in EventRow.objects.all()]
     for user, sees in (("vera", False), ("ines", True)):
         client.force_login(as_(user).person)
         for page in (*pages, f"/s/{GARDENS}/sources", f"/s/{GARDENS}/daybook"):

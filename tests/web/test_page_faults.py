@@ -10,7 +10,7 @@ from dromikon.authoring.services import delete, save, switch
 from dromikon.authoring.trace import steps_of
 from dromikon.clock import now_ms
 from dromikon.core.rules.document import RuleDocument
-from dromikon.daybook.models import Run, Step
+from dromikon.daybook.models import RunRow, Step
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer, find_alarms
 from dromikon.facts import facts_of
@@ -155,5 +155,5 @@ def test_a_run_without_a_camera_says_so_in_its_trace(bench, as_):
     bench.run()
     bench.http(kind="door.forced", point="palm-door", phase="pulse", fields={})
     bench.run()
-    step = Step.objects.get(run=Run.objects.get(point="palm-door").ref)
+    step = Step.objects.get(run=RunRow.objects.get(point="palm-door").ref)
     assert step.status == "dropped" and "no camera looks there" in step.answer

@@ -13,7 +13,7 @@ from dromikon.authoring.replay import entries
 from dromikon.authoring.streaming import lines
 from dromikon.clock import now_ms
 from dromikon.core.rules.rehearse import Checkpoint, Stage, rehearse
-from dromikon.daybook.models import Journal, Run
+from dromikon.daybook.models import Journal, RunRow
 from dromikon.demo import load
 from dromikon.facts import facts_of
 from dromikon.people.access import access
@@ -27,7 +27,7 @@ pytestmark = pytest.mark.django_db
 
 
 def runs_of(rule):
-    rows = Run.objects.filter(rule=rule).order_by("id")
+    rows = RunRow.objects.filter(rule=rule).order_by("id")
     return list(rows.values_list("ref", "event", "point", "at", "zero"))
 
 
@@ -86,7 +86,7 @@ def test_a_draft_is_compared_with_the_live_revision(past, as_):
         0,
     )
     assert report.draft.turned_away == {"provided": 7}
-    assert not Run.objects.filter(rule="draft").exists(), "and nothing was done"
+    assert not RunRow.objects.filter(rule="draft").exists(), "and nothing was done"
 
 
 def test_a_sweep_shows_how_the_count_moves(past, as_):

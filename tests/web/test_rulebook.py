@@ -12,7 +12,7 @@ from dromikon.core.rules.causes import CAUSES
 from dromikon.core.rules.checks import check
 from dromikon.core.rules.conditions import CONDITIONS
 from dromikon.core.rules.document import RuleDocument
-from dromikon.daybook.models import Event
+from dromikon.daybook.models import EventRow
 from dromikon.demo import rulebook
 from dromikon.facts import facts_of
 from dromikon.people.models import AuditEntry, Person
@@ -95,7 +95,7 @@ def test_a_rule_made_from_an_event_is_ready_to_be_switched_on(bench, as_):
     bench.cross(point="gate-line", confidence=84.0)
     bench.run()
     facts = bench.engine.sites[GARDENS].facts
-    draft = draft_of_event(Event.objects.get(), facts)
+    draft = draft_of_event(EventRow.objects.get(), facts)
     assert [f.check for f in check(RuleDocument.model_validate(draft), facts)] == ["no-recipient"], (
         "it asks who sees it"
     )
@@ -108,9 +108,9 @@ def test_a_rule_made_from_an_event_is_ready_to_be_switched_on(bench, as_):
     bench.run()
     bench.cross(point="gate-line", confidence=84.0)
     bench.run()
-    from dromikon.daybook.models import Run
+    from dromikon.daybook.models import RunRow
 
-    assert Run.objects.filter(rule=rule.id).count() == 1, "and fires for the next one like it"
+    assert RunRow.objects.filter(rule=rule.id).count() == 1, "and fires for the next one like it"
 
 
 @pytest.fixture
@@ -183,6 +183,6 @@ def test_the_editor_opens_on_an_event_just_seen(bench, client):
     bench.cross(point="gate-line")
     bench.run()
     client.force_login(Person.objects.get(username="ines"))
-    page = client.get(f"/s/{GARDENS}/rulebook/new?event={Event.objects.get().seq}").content.decode()
+    page = client.get(f"/s/{GARDENS}/rulebook/new?event={EventRow.objects.get().seq}").content.decode()
     assert "Gate line is crossed" in page
     assert client.get(f"/s/{GARDENS}/rulebook/new?event=999999").status_code == 200

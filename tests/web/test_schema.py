@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, Phase, given, seed, settings
 
 from dromikon.api.api import api
 from dromikon.clock import now_ms
-from dromikon.daybook.models import Event
+from dromikon.daybook.models import EventRow
 from dromikon.intake import inbox
 from dromikon.people.tokens import make_token
 from dromikon.sources.models import Device, Unclaimed
@@ -130,6 +130,6 @@ def test_numbers_that_nobody_can_keep_cost_one_message_and_no_more(bench, monkey
     bench.put(inbox.Message(now_ms(), "carrier pigeon", "cam-gate", "{}", b"{}"))
     bench.cross()
     bench.run()
-    assert not loads and Event.objects.count() == 1 and Unclaimed.objects.count() == 6
+    assert not loads and EventRow.objects.count() == 1 and Unclaimed.objects.count() == 6
     assert Unclaimed.objects.filter(reason__contains="carrier pigeon").exists()
     assert Device.objects.get(id="cam-gate").state == "unknown"

@@ -5,7 +5,7 @@ import json
 import pytest
 
 from dromikon.core.instants import parse
-from dromikon.daybook.models import Act
+from dromikon.daybook.models import ActRow
 from dromikon.facts import facts_of
 from dromikon.hours.models import Hours
 from dromikon.people.tokens import make_token
@@ -33,7 +33,7 @@ def test_hours_are_made_replaced_and_deleted(call):
     assert made["document"] == DARK and parse(made["starts"]) and parse(made["ends"])
     changed = {**DARK, "exceptions": [{"date": "2026-12-28", "why": "closed"}]}
     assert call("PUT", f"/hours/{made['id']}", {"name": "Nights", "document": changed}).json()["name"] == "Nights"
-    assert Act.objects.filter(type="facts", site=GARDENS).count() == 3, "the evaluator is told each time"
+    assert ActRow.objects.filter(type="facts", site=GARDENS).count() == 3, "the evaluator is told each time"
     assert "Nights" in {h.name for h in facts_of(Site.objects.get(id=GARDENS)).hours}
     assert (
         call("DELETE", f"/hours/{made['id']}").status_code == 204 and not Hours.objects.filter(name="Nights").exists()

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from dromikon.clock import now_ms
-from dromikon.daybook.models import Act, Event
+from dromikon.daybook.models import ActRow, EventRow
 from dromikon.intake import inbox
 from dromikon.people.models import AuditEntry, Person
 from dromikon.refusals import Refused
@@ -30,7 +30,7 @@ CATALOGUE = {
 
 
 def test_a_device_is_added_with_its_secret_sealed_and_rules_hear_of_it(as_):
-    before = Act.objects.filter(type="facts").count()
+    before = ActRow.objects.filter(type="facts").count()
     made = save_device(
         as_("ines"),
         None,
@@ -41,7 +41,7 @@ def test_a_device_is_added_with_its_secret_sealed_and_rules_hear_of_it(as_):
         area="boathouse",
     )
     assert (made.name, made.password, made.area_id, made.state) == ("New", "p", "boathouse", "unknown")
-    assert Act.objects.filter(type="facts").count() == before + 1
+    assert ActRow.objects.filter(type="facts").count() == before + 1
     assert AuditEntry.objects.get().verb == "added device" and "p" not in AuditEntry.objects.get().detail.values()
 
 
@@ -167,4 +167,4 @@ def test_the_example_of_the_documentation_works_as_told(bench):
     example = json.loads(re.search(r"```json\n(\{\"kind\".*?\})\n```", text).group(1))
     bench.put(inbox.Message(now_ms(), "http", "garden-gateway", "{}", json.dumps(example).encode()))
     bench.run()
-    assert not Unclaimed.objects.exists() and Event.objects.get().kind == example["kind"]
+    assert not Unclaimed.objects.exists() and EventRow.objects.get().kind == example["kind"]

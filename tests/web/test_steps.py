@@ -14,7 +14,7 @@ from dromikon.archive.models import Snapshot
 from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
-from dromikon.daybook.models import Run, Step
+from dromikon.daybook.models import RunRow, Step
 from dromikon.people.services import set_number
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
@@ -81,7 +81,7 @@ def test_a_kept_still_is_shown_to_people_of_the_site_alone(crossed, client, as_)
     client.force_login(as_("vera").person)
     answer = client.get(f"/s/{GARDENS}/snapshot/{still.pk}")
     assert answer["X-Content-Digest"] == f"sha-256={still.sha256}" and answer["Content-Type"] == "image/jpeg"
-    event = Run.objects.get(rule=Rule.objects.get(name="R").pk).event
+    event = RunRow.objects.get(rule=Rule.objects.get(name="R").pk).event
     assert f"snapshot/{still.pk}" in client.get(f"/s/{GARDENS}/daybook/event/{event}").content.decode()
     client.force_login(as_("oskar").person)
     assert client.get(f"/s/{NURSERY}/snapshot/{still.pk}").status_code == 404

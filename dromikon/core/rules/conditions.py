@@ -14,8 +14,8 @@ from dromikon.core.registry import Registry
 from dromikon.core.rules.comparison import OPERATORS, FieldCondition
 from dromikon.core.rules.condition import Condition, Pair, Seen, Test, World
 from dromikon.core.rules.controls import Nodes
-from dromikon.core.rules.listed import ListCondition
-from dromikon.core.rules.parts import Phrase, listed
+from dromikon.core.rules.in_list import ListCondition
+from dromikon.core.rules.parts import Phrase, enumerated
 from dromikon.core.rules.situations import CounterCondition, ModeCondition, SinceCondition, StateCondition
 
 
@@ -43,7 +43,7 @@ class Every(Condition):
         return test
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
-        return list(listed([c.phrases(facts, kind, f"{path}.of.{i}") for i, c in enumerate(self.of)], "and"))
+        return list(enumerated([c.phrases(facts, kind, f"{path}.of.{i}") for i, c in enumerate(self.of)], "and"))
 
     def concerns(self, points: set[str]) -> set[Pair]:
         return set().union(*(c.concerns(points) for c in self.of))
@@ -76,7 +76,7 @@ class AnyOf(Condition):
         return test
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
-        words = listed([c.phrases(facts, kind, f"{path}.of.{i}") for i, c in enumerate(self.of)], "or")
+        words = enumerated([c.phrases(facts, kind, f"{path}.of.{i}") for i, c in enumerate(self.of)], "or")
         return [Phrase("either ", path), *words] if len(self.of) > 1 else list(words)
 
     def concerns(self, points: set[str]) -> set[Pair]:

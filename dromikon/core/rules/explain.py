@@ -25,7 +25,7 @@ OUTCOMES = {
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class TraceLine:
     """One part of a trace. `held` is None where the part is neither yes nor no."""
 
     part: str
@@ -35,17 +35,21 @@ class Line:
     held: bool | None
 
 
-def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen], due: int | None = None) -> list[Line]:
+def explain(
+    document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen], due: int | None = None
+) -> list[TraceLine]:
     """The lines of one verdict, in the order of the document."""
-    lines = [Line("cause", "cause", OUTCOMES[outcome] if outcome in ("waiting", "called_off") else "yes", "", True)]
+    lines = [
+        TraceLine("cause", "cause", OUTCOMES[outcome] if outcome in ("waiting", "called_off") else "yes", "", True)
+    ]
     if outcome in ("waiting", "called_off", "initial"):
         wanted = f"lasting {seconds(document.cause.waits)}" if document.cause.waits else ""
         held = None if outcome == "waiting" else False
-        return [Line("cause", "cause", OUTCOMES[outcome], wanted, held)]
+        return [TraceLine("cause", "cause", OUTCOMES[outcome], wanted, held)]
     if outcome == "circular":
-        lines.append(Line("response", "chain of events", "led back to this rule", "another rule's", False))
+        lines.append(TraceLine("response", "chain of events", "led back to this rule", "another rule's", False))
     if outcome in ("extended", "still_running"):
-        lines.append(Line("again", "when it comes again", OUTCOMES[outcome], "no steps pending or held", False))
+        lines.append(TraceLine("again", "when it comes again", OUTCOMES[outcome], "no steps pending or held", False))
     leaves = dict(document.provided.leaves("provided")) if document.provided else {}
     if outcome == "fired":
         seen = [*seen, *_nothing_kept_back(document)]
@@ -56,16 +60,16 @@ def explain(document: RuleDocument, facts: Facts, outcome: str, seen: list[Seen]
             said = (
                 f"quiet until {wall_clock(value, facts.zone):%H:%M:%S}" if value is not None else "a firing may follow"
             )
-            lines.append(Line(path, "hold-off", said, _quiet_words(document.hold_off), held))
+            lines.append(TraceLine(path, "hold-off", said, _quiet_words(document.hold_off), held))
         elif path == "again":
             lines.append(
-                Line(path, "when it comes again", "no steps pending or held", "no steps pending or held", held)
+                TraceLine(path, "when it comes again", "no steps pending or held", "no steps pending or held", held)
             )
         else:
             leaf = leaves.get(path)
             if leaf is not None:
                 label, said, wanted = leaf.explained(facts, document.cause.event_kind(), value)
-                lines.append(Line(path, label, said, wanted, held))
+                lines.append(TraceLine(path, label, said, wanted, held))
     return lines
 
 
@@ -81,12 +85,12 @@ def _quiet_words(part: HoldOff) -> str:
     return f"no firing in the {seconds(part.seconds)} before"
 
 
-def _hours_line(document: RuleDocument, facts: Facts, at: int, held: bool) -> Line:
+def _hours_line(document: RuleDocument, facts: Facts, at: int, held: bool) -> TraceLine:
     assert document.hours is not None
     ref = document.hours.hours
     known = facts.hours_by_id.get(ref.id)
     side = "inside" if document.hours.inside else "outside"
-    return Line(
+    return TraceLine(
         "hours",
         "hours",
         f"{wall_clock(at, facts.zone):%a %H:%M}",

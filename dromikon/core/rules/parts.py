@@ -37,7 +37,7 @@ class Phrase:
     name: bool = False
 
 
-def listed(items: list[list[Phrase]], last: str = "and") -> Iterator[Phrase]:
+def enumerated(items: list[list[Phrase]], last: str = "and") -> Iterator[Phrase]:
     """Phrases of a list in prose: "a", "a and b", "a, b and c"."""
     for i, item in enumerate(items):
         if i:

@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.controls import Flag, Name, Pick
-from dromikon.core.rules.parts import Part, Phrase, Ref, listed
+from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated
 
 
 class Selection(Part):
@@ -75,10 +75,12 @@ class Selection(Part):
         ]
         if self.everywhere:
             items = [[Phrase("any point of the site", part)]]
-        words = list(listed(items, "or"))
+        words = list(enumerated(items, "or"))
         if self.but:
             words.append(Phrase(" but not ", part))
-            words += listed([[Phrase(_name(facts.point_by_id.get(r.id), r), part, name=True)] for r in self.but], "or")
+            words += enumerated(
+                [[Phrase(_name(facts.point_by_id.get(r.id), r), part, name=True)] for r in self.but], "or"
+            )
         return words
 
 

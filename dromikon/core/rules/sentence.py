@@ -3,7 +3,7 @@
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.document import RuleDocument
-from dromikon.core.rules.parts import Phrase, listed, seconds
+from dromikon.core.rules.parts import Phrase, enumerated, seconds
 
 
 def sentence(document: RuleDocument, facts: Facts) -> list[Phrase]:
@@ -18,7 +18,7 @@ def sentence(document: RuleDocument, facts: Facts) -> list[Phrase]:
     steps = [
         [*s.phrases(facts, f"response.{i}"), *_when(s.often() + s.when(), i)] for i, s in enumerate(document.response)
     ]
-    words += listed(steps) if steps else [Phrase("do nothing yet", "response", name=True)]
+    words += enumerated(steps) if steps else [Phrase("do nothing yet", "response", name=True)]
     words += _again(document)
     words += _stop(document)
     words.append(Phrase("."))
@@ -80,4 +80,4 @@ def _stop(document: RuleDocument) -> list[Phrase]:
     when = [[Phrase("it ends", "stop")]] if part.on_end else []
     when += [[Phrase("somebody acknowledges", "stop")]] if part.on_acknowledged else []
     when += [[Phrase(f"nobody does within {seconds(part.unanswered)}", "stop")]] if part.unanswered else []
-    return [Phrase("; stop when ", "stop"), *listed(when, "or")]
+    return [Phrase("; stop when ", "stop"), *enumerated(when, "or")]

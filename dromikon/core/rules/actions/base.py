@@ -13,8 +13,8 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS, public_fields
 from dromikon.core.rules.controls import Choice, Number, When
-from dromikon.core.rules.parts import Part, Phrase, Ref, listed, seconds
-from dromikon.core.rules.text import fill
+from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated, seconds
+from dromikon.core.rules.wording import fill
 
 
 class Delivery(StrEnum):
@@ -185,4 +185,4 @@ def groups_phrases(groups: tuple[Ref, ...], facts: Facts, part: str) -> list[Phr
     if not groups:
         return [Phrase(" for ", part), Phrase("nobody yet", part, name=True)]
     names = [facts.group_by_id[g.id].name if g.id in facts.group_by_id else g.name or g.id for g in groups]
-    return [Phrase(" for ", part), *listed([[Phrase(n, part, name=True)] for n in names])]
+    return [Phrase(" for ", part), *enumerated([[Phrase(n, part, name=True)] for n in names])]

@@ -12,7 +12,7 @@ from dromikon.core.instants import Instant
 from dromikon.core.rules.causes.base import Answer, Cause, Memory, Watcher
 from dromikon.core.rules.condition import Condition, Pair, World
 from dromikon.core.rules.controls import Nodes
-from dromikon.core.rules.parts import Phrase, Ref, listed
+from dromikon.core.rules.parts import Phrase, Ref, enumerated
 from dromikon.core.rules.selection import Selection
 
 if TYPE_CHECKING:
@@ -37,7 +37,7 @@ class AnyOfCause(Cause):
         return AnyOfWatcher(tuple(c.watcher(facts, world) for c in self.of), points)
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        return list(listed([c.phrases(facts) for c in self.of], "or"))
+        return list(enumerated([c.phrases(facts) for c in self.of], "or"))
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return [(f"of.{i}.{path}", what, ref) for i, c in enumerate(self.of) for path, what, ref in c.named()]

@@ -14,7 +14,7 @@ from dromikon.core.kinds import CLOCK
 from dromikon.core.rules.causes.base import Answer, Cause, Memory
 from dromikon.core.rules.condition import World
 from dromikon.core.rules.controls import Choice, ClockTime, Number, Pick, When
-from dromikon.core.rules.parts import Phrase, Ref, listed
+from dromikon.core.rules.parts import Phrase, Ref, enumerated
 from dromikon.core.rules.selection import Selection
 
 Day = Literal["mon", "tue", "wed", "thu", "fri", "sat", "sun"]
@@ -70,7 +70,7 @@ class ClockCause(Cause):
             words = [Phrase("it is ", "cause"), Phrase(self.time, "cause", name=True)]
         else:
             words = [Phrase("it is ", "cause"), Phrase(f"{self.at}{self._offset()}", "cause", name=True)]
-        days = listed([[Phrase(WORDS[day], "cause", name=True)] for day in self.days])
+        days = enumerated([[Phrase(WORDS[day], "cause", name=True)] for day in self.days])
         return [*words, Phrase(" on ", "cause"), *days] if self.days else words
 
     def _offset(self) -> str:

@@ -15,7 +15,7 @@ from dromikon.core.rules.causes.base import Answer, Cause, EventsOnly, Memory
 from dromikon.core.rules.causes.pattern import Join, Joined, Pattern
 from dromikon.core.rules.condition import Condition, Pair, World
 from dromikon.core.rules.controls import Inner, Number
-from dromikon.core.rules.parts import Phrase, listed, seconds
+from dromikon.core.rules.parts import Phrase, enumerated, seconds
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
 
@@ -107,7 +107,7 @@ class TogetherCause(OfCause):
         return TogetherWatcher(self.joined(facts, world), _ms(self.within))
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        both = listed([p.phrases(facts) for p in self.of])
+        both = enumerated([p.phrases(facts) for p in self.of])
         return [*both, Phrase(f" within {seconds(self.within)}{self.join.words()}", "cause")]
 
 

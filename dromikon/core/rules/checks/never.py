@@ -11,7 +11,7 @@ from dromikon.core.rules.checks.base import Finding, Reading
 from dromikon.core.rules.comparison import FieldCondition
 from dromikon.core.rules.condition import Condition
 from dromikon.core.rules.conditions import Every
-from dromikon.core.rules.listed import ListCondition
+from dromikon.core.rules.in_list import ListCondition
 from dromikon.core.rules.situations import ModeCondition, StateCondition
 
 CONTRADICTION, HOURS, PATTERN = "contradiction", "hours-never-count", "impossible-pattern"

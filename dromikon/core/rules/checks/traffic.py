@@ -6,7 +6,7 @@ from urllib.parse import urlsplit
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.event import EventCause
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
-from dromikon.core.rules.listed import ListCondition
+from dromikon.core.rules.in_list import ListCondition
 from dromikon.core.rules.state import CAP
 
 HOLD_OFF, TESTED, FORGETS, STALE = "no-hold-off", "not-tested", "forgets-subjects", "stale-list"

@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.checks.base import Finding, Reading
 from dromikon.core.rules.comparison import OCCURRED, FieldCondition
-from dromikon.core.rules.listed import ListCondition
-from dromikon.core.rules.text import COMMON, FILTERS, places
+from dromikon.core.rules.in_list import ListCondition
+from dromikon.core.rules.wording import COMMON, FILTERS, places
 
 REFERENCE, NOWHERE, FIELD = "unknown-reference", "no-point", "unknown-field"
 
