@@ -8,6 +8,7 @@ import logging
 import sqlite3
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from django.db import OperationalError, connection, transaction
@@ -347,7 +348,8 @@ class Engine:
     def _order(self, site: str, order: StepOrder, at: int, book: Book) -> None:
         effect = EFFECTS[order.action]
         if order.action == "alarm":
-            order.payload["lasting"] = self.sites[site].runs.lasts(order.rule, order.run)
+            lasting = self.sites[site].runs.lasts(order.rule, order.run)
+            order = replace(order, payload={**order.payload, "lasting": lasting})
         if isinstance(effect, InsideEffect):
             effect.apply(site, order, book, at)
         else:

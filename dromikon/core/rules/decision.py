@@ -1,13 +1,12 @@
 """What a rule decides once its cause has fired: provided, hours, hold-off. Live running, rehearsal and each value of a
 sweep decide here."""
 
-from typing import Any
-
 from dromikon.core.events import Event
 from dromikon.core.instants import Instant
 from dromikon.core.rules.compile import CompiledRule
 from dromikon.core.rules.condition import Seen
 from dromikon.core.rules.document import HoldOff
+from dromikon.core.rules.rows import Quiet
 
 
 def refusal(rule: CompiledRule, event: Event, at: Instant, seen: list[Seen] | None) -> str | None:
@@ -25,12 +24,12 @@ def refusal(rule: CompiledRule, event: Event, at: Instant, seen: list[Seen] | No
     return "not_provided" if not provided else None if in_hours else "outside_hours"
 
 
-def quiet_until(part: HoldOff, row: dict[str, Any] | None, at: Instant) -> Instant | None:
+def quiet_until(part: HoldOff, row: Quiet | None, at: Instant) -> Instant | None:
     """Until when a hold-off keeps firings back; None when one may follow."""
     if row is None:
         return None
     window = round(part.seconds * 1000)
-    moments: list[Instant] = row["at"]
+    moments = row["at"]
     if len(moments) < part.most:
         return None
     # Moments stand in order: the firing that is `most` back decides.
@@ -38,18 +37,18 @@ def quiet_until(part: HoldOff, row: dict[str, Any] | None, at: Instant) -> Insta
     return decides + window if decides > at - window else None
 
 
-def after_firing(part: HoldOff, before: dict[str, Any] | None, at: Instant) -> dict[str, Any]:
+def after_firing(part: HoldOff, before: Quiet | None, at: Instant) -> Quiet:
     """The row of a hold-off after a firing."""
     window = round(part.seconds * 1000)
     known = before["at"] if before is not None and part.most > 1 else ()
     moments = [moment for moment in known if moment > at - window][-part.most + 1 :]
-    row: dict[str, Any] = {"at": [*moments, at]}
+    row: Quiet = {"at": [*moments, at]}
     if part.per == "field" or part.then != "ignore":
         # Points and areas are few and may be remembered; fields have ever new values.
         row["due"] = at + window
     return row
 
 
-def after_repeat(part: HoldOff, row: dict[str, Any], at: Instant) -> dict[str, Any]:
+def after_repeat(part: HoldOff, row: Quiet, at: Instant) -> Quiet:
     """The row of a hold-off after a repeat that joins: what goes on and on stays one alarm."""
     return {**row, "at": [at], "due": at + round(part.seconds * 1000)}

@@ -5,6 +5,7 @@ It is fed the journal, one entry at a time, and answers with verdicts (what each
 """
 
 from collections.abc import Callable
+from typing import cast
 
 from pydantic import ValidationError
 
@@ -18,8 +19,9 @@ from dromikon.core.rules.compile import CompiledRule, build_index, compile_rule
 from dromikon.core.rules.condition import Pair, Seen
 from dromikon.core.rules.decision import after_firing, after_repeat, quiet_until, refusal
 from dromikon.core.rules.outcome import NOTHING, Joined, Outcome, Run, Summed, Verdict
+from dromikon.core.rules.rows import Quiet
 from dromikon.core.rules.running import AGAIN, CHANGED, Runs
-from dromikon.core.rules.state import Row, RuleMemory, State
+from dromikon.core.rules.state import RuleMemory, State
 from dromikon.core.stored import event_from_json
 
 #: A rule with its watcher's look at an event and its memory, ready at hand.
@@ -247,7 +249,7 @@ class Evaluator:
         part = rule.document.hold_off
         if part is not None and rule.hold_off_key is not None:
             key = f"hold|{rule.hold_off_key(event)}"
-            row = self.state.get(rule.id, key)
+            row = cast(Quiet | None, self.state.get(rule.id, key))
             until = quiet_until(part, row, at)
             if until is not None and row is not None:
                 seen.append(("hold_off", False, until))
@@ -263,7 +265,7 @@ class Evaluator:
         return None, None
 
     def _held_off(
-        self, rule: CompiledRule, key: str, row: Row, event: Event, at: Instant, outcome: Outcome
+        self, rule: CompiledRule, key: str, row: Quiet, event: Event, at: Instant, outcome: Outcome
     ) -> tuple[str, str | None]:
         part, run = rule.document.hold_off, row.get("run")
         if part is None or part.then == "ignore":
@@ -277,7 +279,7 @@ class Evaluator:
         return "summed_up", run
 
     def _hold_over(self, rule: CompiledRule, key: str, at: Instant, outcome: Outcome) -> None:
-        row = self.state.drop(rule.id, key)
+        row = cast(Quiet | None, self.state.drop(rule.id, key))
         if row is None:
             return
         if row.get("run"):
@@ -311,7 +313,7 @@ class Evaluator:
         if part is None or rule.hold_off_key is None:
             return
         key = f"hold|{rule.hold_off_key(event)}"
-        before = self.state.get(rule.id, key)
+        before = cast(Quiet | None, self.state.get(rule.id, key))
         row = after_firing(part, before, at)
         if part.then != "ignore":
             row["run"] = ref

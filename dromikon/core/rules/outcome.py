@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 from dromikon.core.events import Event
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions import Delivery
+from dromikon.core.rules.actions.base import Payload
 from dromikon.core.rules.condition import Seen
 
 
@@ -46,7 +47,7 @@ class StepOrder:
     action: str
     delivery: Delivery
     target: str
-    payload: dict[str, Any]
+    payload: Payload
     due: Instant
     release: bool = False
     part: int = 0

@@ -8,7 +8,7 @@ makes the same runs again, down to their references.
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, cast
 
 from dromikon.core.events import Event, JournalEntry, Tick
 from dromikon.core.facts import Facts, LiveRule
@@ -21,6 +21,7 @@ from dromikon.core.rules.decision import after_firing, after_repeat, quiet_until
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.outcome import Outcome, Run, Verdict
+from dromikon.core.rules.rows import Quiet
 from dromikon.core.rules.state import Row, RowKey, State
 
 
@@ -121,7 +122,7 @@ class Variant:
         part, key_of = rule.document.hold_off, rule.hold_off_key
         if part is not None and key_of is not None:
             key = key_of(event)
-            row = self._state.get("", key)
+            row = cast(Quiet | None, self._state.get("", key))
             if row is not None and quiet_until(part, row, at) is not None:
                 if part.then == "join":
                     self._state.put("", key, after_repeat(part, row, at))

@@ -4,7 +4,7 @@ A run is a row: its event, the state whose end it waits for, the steps pending, 
 """
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 
 from dromikon.core.events import Event
 from dromikon.core.facts import Facts
@@ -12,7 +12,8 @@ from dromikon.core.instants import Instant
 from dromikon.core.rules.actions import Delivery, Firing
 from dromikon.core.rules.compile import CompiledRule
 from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder
-from dromikon.core.rules.state import Row, State
+from dromikon.core.rules.rows import Going, HeldOutput, Pending
+from dromikon.core.rules.state import State
 from dromikon.core.stored import event_from_json, event_to_json
 
 #: How long a run waits for an acknowledgement before it is forgotten.
@@ -43,7 +44,7 @@ class Runs:
         """A run has begun: give out what is due at once, and keep the rest."""
         document = rule.document
         state = f"{event.kind}@{event.point}" if document.cause.ends else None
-        row: Row = {"event": event_to_json(event), "state": state, "pending": [], "held": [], "listed": listed}
+        row: Going = {"event": event_to_json(event), "state": state, "pending": [], "held": [], "listed": listed}
         self._schedule(rule, row, "start", at)
         if state is None:
             self._schedule(rule, row, "end", at)
@@ -65,26 +66,27 @@ class Runs:
         return [ref for ref in known["runs"] if self._goes_on(rule, ref)] if known else []
 
     def _goes_on(self, rule: CompiledRule, ref: str) -> bool:
-        row = self.state.get(rule.id, f"run|{ref}")
+        row = self._going(rule.id, ref)
         return row is not None and (bool(row["held"]) or any(p["anchor"] != "unanswered" for p in row["pending"]))
 
     def extend(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
         """Hold what is held for its whole time again, from now."""
-        row = self.state.get(rule.id, f"run|{ref}")
+        row = self._going(rule.id, ref)
         if row is None:
             return
         held = []
         for one in row["held"]:
             hold = rule.document.response[one["step"]].hold
             timed = one["until"] is not None and isinstance(hold, float | int)
-            held.append({**one, "until": at + round(float(hold) * 1000)} if timed and hold is not None else one)
+            held.append(_until(one, at + round(float(hold) * 1000)) if timed and hold is not None else one)
         self._keep(rule, ref, {**row, "held": held})
 
     def abandon(self, rule: str, ref: str, at: Instant, why: str, outcome: Outcome) -> None:
         """Release what a run holds, drop what is pending, and forget it."""
-        row = self.state.drop(rule, f"run|{ref}")
+        row = self._going(rule, ref)
         if row is None:
             return
+        self.state.drop(rule, f"run|{ref}")
         self._met_no_more(rule, ref, row)
         for held in row["held"]:
             self._release(rule, ref, held, at, outcome)
@@ -94,12 +96,12 @@ class Runs:
         """The state of a point has ended: runs that it began get their end."""
         waiting = self.state.drop(rule.id, f"ends|{state}")
         for ref in waiting["runs"] if waiting else ():
-            row = self.state.get(rule.id, f"run|{ref}")
+            row = self._going(rule.id, ref)
             if row is None:
                 continue
             outcome.ended.append(ref)
-            held = [{**h, "until": at} if h["until"] is None else h for h in row["held"]]
-            row = {**row, "state": None, "held": held}
+            over = [_until(h, at) if h["until"] is None else h for h in row["held"]]
+            row = {**row, "state": None, "held": over}
             if rule.document.stop is not None and rule.document.stop.on_end:
                 row = self._stop(ref, row, at, ENDED, outcome)
             self._schedule(rule, row, "end", at)
@@ -107,7 +109,7 @@ class Runs:
 
     def answered(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
         """Somebody has acknowledged the run's alarm."""
-        row = self.state.get(rule.id, f"run|{ref}")
+        row = self._going(rule.id, ref)
         if row is None or row.get("answered"):
             return
         pending = [p for p in row["pending"] if p["anchor"] != "unanswered"]
@@ -119,18 +121,21 @@ class Runs:
 
     def due(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
         """The moment of something pending or held has come."""
-        row = self.state.get(rule.id, f"run|{ref}")
+        row = self._going(rule.id, ref)
         if row is not None:
             self._go_on(rule, ref, row, at, outcome)
 
     def lasts(self, rule: str, ref: str) -> bool:
         """Whether a run began with a state whose end is still to come."""
-        row = self.state.get(rule, f"run|{ref}")
+        row = self._going(rule, ref)
         return row is not None and row["state"] is not None
+
+    def _going(self, rule: str, ref: str) -> Going | None:
+        return cast(Going | None, self.state.get(rule, f"run|{ref}"))
 
     # -- one row -----------------------------------------------------------------------------------------------------
 
-    def _schedule(self, rule: CompiledRule, row: Row, anchor: str, at: Instant) -> None:
+    def _schedule(self, rule: CompiledRule, row: Going, anchor: str, at: Instant) -> None:
         row["pending"] = row["pending"] + [
             {
                 "step": i,
@@ -144,7 +149,7 @@ class Runs:
             for time in range(step.times)
         ]
 
-    def _go_on(self, rule: CompiledRule, ref: str, row: Row, at: Instant, outcome: Outcome) -> None:
+    def _go_on(self, rule: CompiledRule, ref: str, row: Going, at: Instant, outcome: Outcome) -> None:
         """Give out what is due of a run, then keep its row for as long as something may still come."""
         due = sorted((p for p in row["pending"] if p["due"] <= at), key=lambda p: (p["due"], p["step"], p["part"]))
         row = {**row, "pending": [p for p in row["pending"] if p["due"] > at], "held": list(row["held"])}
@@ -153,31 +158,36 @@ class Runs:
                 row = self._stop(ref, row, at, UNANSWERED, outcome)
             else:
                 self._order(rule, ref, row, pending, outcome)
-        for held in [h for h in row["held"] if h["until"] is not None and h["until"] <= at]:
-            row["held"].remove(held)
-            self._release(rule.id, ref, held, held["until"], outcome)
-        if row.get("forget") is not None and row["forget"] <= at:
+        for held in list(row["held"]):
+            until = held["until"]
+            if until is not None and until <= at:
+                row["held"].remove(held)
+                self._release(rule.id, ref, held, until, outcome)
+        forget = row.get("forget")
+        if forget is not None and forget <= at:
             row["forget"] = None
         self._keep(rule, ref, row)
 
-    def _stop(self, ref: str, row: Row, at: Instant, why: str, outcome: Outcome) -> Row:
+    def _stop(self, ref: str, row: Going, at: Instant, why: str, outcome: Outcome) -> Going:
         """Cancel what was to follow the start, and let go of what is held."""
         gone = [p for p in row["pending"] if p["anchor"] == "start"]
         outcome.dropped += [_dropped(ref, p, why) for p in gone]
-        held = [{**h, "until": at} for h in row["held"]]
+        held = [_until(h, at) for h in row["held"]]
         return {**row, "pending": [p for p in row["pending"] if p["anchor"] != "start"], "held": held}
 
-    def _keep(self, rule: CompiledRule, ref: str, row: Row) -> None:
+    def _keep(self, rule: CompiledRule, ref: str, row: Going) -> None:
         moments = [p["due"] for p in row["pending"]]
         moments += [h["until"] for h in row["held"] if h["until"] is not None]
-        moments += [row["forget"]] if row.get("forget") is not None else []
+        forget = row.get("forget")
+        if forget is not None:
+            moments.append(forget)
         if moments or row["held"] or row["state"] is not None:
             self.state.put(rule.id, f"run|{ref}", {**row, "due": min(moments, default=None)})
             return
         self.state.drop(rule.id, f"run|{ref}")
         self._met_no_more(rule.id, ref, row)
 
-    def _met_no_more(self, rule: str, ref: str, row: Row) -> None:
+    def _met_no_more(self, rule: str, ref: str, row: Going) -> None:
         again = f"again|{row['event']['point']}"
         known = self.state.get(rule, again)
         if known is None:
@@ -188,7 +198,7 @@ class Runs:
         else:
             self.state.drop(rule, again)
 
-    def _asks(self, rule: CompiledRule, row: Row, at: Instant) -> None:
+    def _asks(self, rule: CompiledRule, row: Going, at: Instant) -> None:
         """An alarm has been raised: from now on its answer is waited for."""
         if row.get("asked") or row.get("answered"):
             return
@@ -199,7 +209,7 @@ class Runs:
             due = at + round(stop.unanswered * 1000)
             row["pending"].append({"step": STOP, "do": "stop", "anchor": "unanswered", "due": due, "part": 0})
 
-    def _order(self, rule: CompiledRule, ref: str, row: Row, pending: Row, outcome: Outcome) -> None:
+    def _order(self, rule: CompiledRule, ref: str, row: Going, pending: Pending, outcome: Outcome) -> None:
         step, event = rule.document.response[pending["step"]], event_from_json(row["event"])
         if event.late and step.carried is Delivery.ONCE_ONLY:
             outcome.dropped.append(_dropped(ref, pending, LATE))
@@ -225,7 +235,7 @@ class Runs:
             if step.hold is not None:
                 row["held"].append(_held(pending, step.do, order.target, part, step.hold))
 
-    def _release(self, rule: str, ref: str, held: Row, due: Instant, outcome: Outcome) -> None:
+    def _release(self, rule: str, ref: str, held: HeldOutput, due: Instant, outcome: Outcome) -> None:
         if self.orders:
             outcome.orders.append(
                 StepOrder(
@@ -235,11 +245,15 @@ class Runs:
             )  # fmt: skip
 
 
-def _held(pending: Row, do: str, target: str, part: int, hold: Any) -> Row:
+def _until(held: HeldOutput, at: Instant) -> HeldOutput:
+    return {**held, "until": at}
+
+
+def _held(pending: Pending, do: str, target: str, part: int, hold: Any) -> HeldOutput:
     """An output held: for some seconds, or until the state ends."""
     until = None if hold == "state" else pending["due"] + round(float(hold) * 1000)
     return {"step": pending["step"], "do": do, "target": target, "part": part, "until": until}
 
 
-def _dropped(ref: str, pending: Row, why: str) -> Dropped:
+def _dropped(ref: str, pending: Pending, why: str) -> Dropped:
     return Dropped(ref, pending["step"], pending["part"] * PARTS, pending["do"], pending["due"], why)

@@ -14,13 +14,14 @@ A row with `due` is woken at that moment.
 """
 
 import heapq
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from dromikon.core.instants import Instant
 from dromikon.core.rules.causes.base import Memory
 
-Row = dict[str, Any]
+#: A row, whose shape goes by its key (`rows`).
+Row = Mapping[str, Any]
 RowKey = tuple[str, str]
 
 #: Version of the row format; rows of another version are not read.

@@ -1,6 +1,9 @@
 """Effect: a row for the alarm, and the stills that will be its evidence."""
 
+from typing import cast
+
 from dromikon.core.alarms.states import AlarmState
+from dromikon.core.rules.actions.alarm import AlarmOrder
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
@@ -20,7 +23,7 @@ CAMERAS = 3
 
 class AlarmEffect(InsideEffect):
     def apply(self, site: str, order: StepOrder, book: Book, at: int) -> None:
-        run, payload = book.run(order.run), order.payload
+        run, payload = book.run(order.run), cast(AlarmOrder, order.payload)
         alarm = Alarm(
             site_id=site,
             run=order.run,

@@ -1,6 +1,9 @@
 """Effect: a bookmark. When its run's alarm was answered before it came, it takes over note and tags."""
 
+from typing import cast
+
 from dromikon.archive.models import Bookmark
+from dromikon.core.rules.actions.bookmark import BookmarkOrder
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook import feed
 from dromikon.daybook.models import Step
@@ -11,7 +14,7 @@ from dromikon.engine.effects.base import InsideEffect
 
 class BookmarkEffect(InsideEffect):
     def apply(self, site: str, order: StepOrder, book: Book, at: int) -> None:
-        run, payload = book.run(order.run), order.payload
+        run, payload = book.run(order.run), cast(BookmarkOrder, order.payload)
         answered = None
         if run.pk is not None:
             answered = Alarm.objects.filter(run=order.run, acknowledged_at__isnull=False).first()

@@ -4,7 +4,11 @@ The evaluator's only input is the journal, so what a rule changes for other rule
 a rehearsal of one rule then sees what the others did as recorded.
 """
 
-from dromikon.core.rules.actions.counter import counted
+from typing import cast
+
+from dromikon.core.rules.actions.counter import CounterOrder, counted
+from dromikon.core.rules.actions.derive import DeriveOrder
+from dromikon.core.rules.actions.mode import ModeOrder
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.book import Book
@@ -23,19 +27,19 @@ class FollowingEffect(InsideEffect):
 
 class ModeEffect(FollowingEffect):
     def follow(self, site: str, order: StepOrder, book: Book, keeper: JournalKeeper) -> None:
-        keeper.enter_act(site, book, order.due, "mode", value=order.payload["mode"])
+        keeper.enter_act(site, book, order.due, "mode", value=cast(ModeOrder, order.payload)["mode"])
 
 
 class CounterEffect(FollowingEffect):
     def follow(self, site: str, order: StepOrder, book: Book, keeper: JournalKeeper) -> None:
-        payload = order.payload
+        payload = cast(CounterOrder, order.payload)
         value = counted(keeper.counter(site, order.target), payload["change"], payload["by"])
         keeper.enter_act(site, book, order.due, "counter", target=order.target, value=value)
 
 
 class DeriveEffect(FollowingEffect):
     def follow(self, site: str, order: StepOrder, book: Book, keeper: JournalKeeper) -> None:
-        payload = order.payload
+        payload = cast(DeriveOrder, order.payload)
         run = book.run(order.run)
         keeper.enter_event(
             site, book, order.due, payload["kind"], order.target, payload["fields"], tuple(payload["chain"]), run.late

@@ -1,5 +1,8 @@
 """Effect: a notice on the recipients' desks."""
 
+from typing import cast
+
+from dromikon.core.rules.actions.notice import NoticeOrder
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook import feed
 from dromikon.daybook.models import Step
@@ -10,7 +13,7 @@ from dromikon.engine.effects.base import InsideEffect
 
 class NoticeEffect(InsideEffect):
     def apply(self, site: str, order: StepOrder, book: Book, at: int) -> None:
-        payload = order.payload
+        payload = cast(NoticeOrder, order.payload)
         until = order.due + round(payload["seconds"] * 1000)
         book.rows.append(
             Notice(

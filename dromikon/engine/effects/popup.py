@@ -1,5 +1,8 @@
 """Effect: cameras put up under "Now showing" of the recipients' desks."""
 
+from typing import cast
+
+from dromikon.core.rules.actions.popup import PopupOrder
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook import feed
 from dromikon.daybook.models import Step
@@ -10,7 +13,7 @@ from dromikon.engine.effects.base import InsideEffect
 
 class PopupEffect(InsideEffect):
     def apply(self, site: str, order: StepOrder, book: Book, at: int) -> None:
-        payload = order.payload
+        payload = cast(PopupOrder, order.payload)
         until = order.due + round(payload["seconds"] * 1000)
         book.rows.append(
             Showing(

@@ -1,7 +1,10 @@
 """Effect: the recorder is asked to record a stretch and to protect it."""
 
+from typing import cast
+
 from dromikon.archive.pictures import source_of
 from dromikon.core.instants import Instant
+from dromikon.core.rules.actions.record import RecordOrder
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
@@ -18,7 +21,8 @@ class RecordEffect(OutsideEffect):
         camera = await Point.objects.select_related("recorder").filter(id=step.target).afirst()
         if camera is None or camera.recorder is None:
             return Sent("failed", "The camera is gone, or no recorder records it.")
-        start, end = step.payload["start"], step.payload["end"]
+        asked = cast(RecordOrder, step.payload)
+        start, end = asked["start"], asked["end"]
         source = source_of(camera.recorder)
         try:
             await source.record(camera.recorder_channel, start, end)

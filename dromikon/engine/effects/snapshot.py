@@ -2,6 +2,7 @@
 
 import hashlib
 from pathlib import Path
+from typing import cast
 
 from asgiref.sync import sync_to_async
 
@@ -9,6 +10,7 @@ from dromikon import config
 from dromikon.archive.models import Snapshot
 from dromikon.archive.pictures import source_of
 from dromikon.core.instants import Instant
+from dromikon.core.rules.actions.snapshot import SnapshotOrder
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
@@ -26,7 +28,8 @@ class SnapshotEffect(OutsideEffect):
         camera = await Point.objects.select_related("recorder").filter(id=step.target).afirst()
         if camera is None or camera.recorder is None:
             return Sent("failed", "The camera is gone, or no recorder records it.")
-        at = step.payload["at"]
+        asked = cast(SnapshotOrder, step.payload)
+        at = asked["at"]
         try:
             picture = await source_of(camera.recorder).picture(camera.recorder_channel, at, WIDTH)
         except PicturesUnavailable as error:
@@ -38,7 +41,7 @@ class SnapshotEffect(OutsideEffect):
         await sync_to_async(_keep)(config.data() / "snapshots" / name, picture)
         await Snapshot.objects.aupdate_or_create(
             run=step.run, camera=step.target, at=at,
-            defaults={"site_id": step.site, "title": step.payload["title"], "file": name, "sha256": digest},
+            defaults={"site_id": step.site, "title": asked["title"], "file": name, "sha256": digest},
         )  # fmt: skip
         return Sent("done", f"sha256 {digest[:12]}")
 

@@ -5,8 +5,10 @@
 
 import json
 import os
+from typing import cast
 
 from dromikon.core.instants import Instant
+from dromikon.core.rules.actions.text import TextOrder
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import Sent
@@ -27,5 +29,7 @@ class TextEffect(HostEffect):
         gateway = os.environ.get("DROMIKON_TEXT_GATEWAY", "")
         if not gateway:
             return Sent("failed", "No text gateway is set up (DROMIKON_TEXT_GATEWAY).")
-        content = json.dumps({"id": f"text-{step.pk}", "to": person.number, "text": step.payload["text"]})
+        content = json.dumps(
+            {"id": f"text-{step.pk}", "to": person.number, "text": cast(TextOrder, step.payload)["text"]}
+        )
         return await self.call("POST", gateway, content, JSON, again_when_busy=True)

@@ -2,11 +2,13 @@
 
 import json
 from datetime import UTC, datetime
+from typing import cast
 
 from asgiref.sync import sync_to_async
 from standardwebhooks import Webhook
 
 from dromikon.clock import now_ms
+from dromikon.core.rules.actions.webhook import WebhookOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import Sent
 from dromikon.engine.effects.host import HostEffect
@@ -34,7 +36,7 @@ class WebhookEffect(HostEffect):
 
 def cloud_event(step: Step, message_id: str) -> str:
     """The CloudEvents 1.0 document of a step, in JSON."""
-    payload = step.payload
+    payload = cast(WebhookOrder, step.payload)
     return json.dumps(
         {
             "specversion": "1.0",

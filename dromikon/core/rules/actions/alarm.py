@@ -1,6 +1,6 @@
 """Action: an alarm that stays until somebody answers for it."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, NotRequired, TypedDict
 
 from pydantic import Field
 
@@ -12,6 +12,19 @@ from dromikon.core.rules.target import SIGHTLINES, Target
 
 PRIORITIES = ("critical", "high", "medium", "low")
 SOUNDS = ("none", "chime", "call", "urgent")
+
+
+class AlarmOrder(TypedDict):
+    """What the desk is given. `lasting`: whether the state that raised it goes on; the engine knows."""
+
+    priority: str
+    title: str
+    instruction: str
+    groups: list[str]
+    note_required: bool
+    sound: str
+    cameras: list[str]
+    lasting: NotRequired[bool]
 
 
 class AlarmAction(Action):
@@ -34,7 +47,7 @@ class AlarmAction(Action):
     cameras: Annotated[Target, Inner("Cameras whose stills it shows", kinds=("camera",))] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload = {
+        payload: AlarmOrder = {
             "priority": self.priority,
             "title": firing.fill(self.title),
             "instruction": firing.fill(self.instruction),

@@ -1,6 +1,7 @@
 """What an action is. One more action is one file here and one line in `__init__`; what it does to the world outside
 the core (a row, a socket) is one file of the same name in `dromikon.engine.effects`."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Annotated, Any, ClassVar, Literal
@@ -74,13 +75,17 @@ class Firing:
         return self.event.occurred_at
 
 
+#: What an effect is told: each action says what its own hold.
+Payload = Mapping[str, Any]
+
+
 @dataclass(frozen=True, slots=True)
 class Order:
     """One thing to do at one target (a point's id, or "" for the site itself). `part` tells several for one target
     apart."""
 
     target: str
-    payload: dict[str, Any]
+    payload: Payload
     part: int = 0
 
 

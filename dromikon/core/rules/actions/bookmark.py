@@ -1,16 +1,26 @@
 """Action: a bookmark on the recording around the event."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field, StringConstraints
 
 from dromikon.core.facts import Facts
+from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Inner, Number, WordList, Words
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 from dromikon.core.rules.target import SIGHTLINES, Target
 
 Tag = Annotated[str, StringConstraints(strip_whitespace=True, to_lower=True, min_length=1, max_length=40)]
+
+
+class BookmarkOrder(TypedDict):
+    """`start` and `end` are instants."""
+
+    title: str
+    start: Instant
+    end: Instant
+    tags: list[str]
 
 
 class BookmarkAction(Action):
@@ -30,7 +40,7 @@ class BookmarkAction(Action):
 
     def orders(self, firing: Firing) -> list[Order]:
         zero = firing.event.occurred_at
-        payload = {
+        payload: BookmarkOrder = {
             "title": firing.fill(self.title),
             "start": zero - round(self.before * 1000),
             "end": zero + round(self.beyond * 1000),

@@ -1,6 +1,6 @@
 """Action: count."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field
 
@@ -8,6 +8,13 @@ from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Choice, Number, Pick
 from dromikon.core.rules.parts import Phrase, Ref
+
+
+class CounterOrder(TypedDict):
+    """How a counter changes."""
+
+    change: str
+    by: int
 
 
 class CounterAction(Action):
@@ -24,7 +31,8 @@ class CounterAction(Action):
     by: Annotated[int, Number("How much")] = Field(default=1, ge=0, le=1_000_000)
 
     def orders(self, firing: Firing) -> list[Order]:
-        return [Order(self.counter.id, {"change": self.change, "by": self.by})]
+        payload: CounterOrder = {"change": self.change, "by": self.by}
+        return [Order(self.counter.id, payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         name = facts.name_of("counter", self.counter.id) or self.counter.name or self.counter.id

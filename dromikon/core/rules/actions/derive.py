@@ -1,15 +1,24 @@
 """Action: raise an event that other rules can be about."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field
 
+from dromikon.core.events import Scalar
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import DERIVED
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Inner, Words
 from dromikon.core.rules.parts import Phrase, Ref
 from dromikon.core.rules.target import Target
+
+
+class DeriveOrder(TypedDict):
+    """The event that is raised. `chain`: the rules that led here."""
+
+    kind: str
+    fields: dict[str, Scalar]
+    chain: list[str]
 
 
 class DeriveAction(Action):
@@ -27,7 +36,7 @@ class DeriveAction(Action):
     at: Annotated[Target, Inner("Where")] = Target(of="source")
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload = {
+        payload: DeriveOrder = {
             "kind": DERIVED,
             "fields": {"name": self.name, "text": firing.fill(self.text)},
             "chain": [*firing.event.chain, firing.rule],

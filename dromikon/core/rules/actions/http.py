@@ -1,6 +1,6 @@
 """Action: call another system over HTTP."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 from urllib.parse import urlsplit
 
 from pydantic import Field, field_validator, model_validator
@@ -10,6 +10,15 @@ from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.actions.webhook import http_address
 from dromikon.core.rules.controls import Choice, Flag, Words
 from dromikon.core.rules.parts import Phrase
+
+
+class HttpOrder(TypedDict):
+    """A request. `in_order`: it waits for what the rule sent there before."""
+
+    method: str
+    url: str
+    body: str
+    in_order: bool
 
 
 class HttpAction(Action):
@@ -45,7 +54,8 @@ class HttpAction(Action):
         return Delivery.REPEATABLE if self.idempotent else self.delivery
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload = {"method": self.method, "url": self.url, "body": firing.fill(self.body), "in_order": self.in_order}
+        body = firing.fill(self.body)
+        payload: HttpOrder = {"method": self.method, "url": self.url, "body": body, "in_order": self.in_order}
         return [Order(f"host:{urlsplit(self.url).hostname}", payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:

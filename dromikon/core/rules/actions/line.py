@@ -1,6 +1,6 @@
 """Action: a line in the daybook."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field
 
@@ -8,6 +8,12 @@ from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Words
 from dromikon.core.rules.parts import Phrase
+
+
+class LineOrder(TypedDict):
+    """A line of the daybook."""
+
+    text: str
 
 
 class LineAction(Action):
@@ -23,7 +29,8 @@ class LineAction(Action):
     )
 
     def orders(self, firing: Firing) -> list[Order]:
-        return [Order(firing.event.point, {"text": firing.fill(self.text)})]
+        payload: LineOrder = {"text": firing.fill(self.text)}
+        return [Order(firing.event.point, payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         return [Phrase("write ", part), Phrase(f"“{self.text}”", part, name=True), Phrase(" into the daybook", part)]

@@ -1,6 +1,6 @@
 """Action: set the site's mode."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field
 
@@ -8,6 +8,12 @@ from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Name
 from dromikon.core.rules.parts import Phrase, Ref
+
+
+class ModeOrder(TypedDict):
+    """The mode that the site goes to."""
+
+    mode: str
 
 
 class ModeAction(Action):
@@ -20,7 +26,8 @@ class ModeAction(Action):
     mode: Annotated[str, Name("Mode", of="mode")] = Field(min_length=1, max_length=60)
 
     def orders(self, firing: Firing) -> list[Order]:
-        return [Order("", {"mode": self.mode})]
+        payload: ModeOrder = {"mode": self.mode}
+        return [Order("", payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         return [Phrase("set the mode to ", part), Phrase(self.mode, part, name=True)]

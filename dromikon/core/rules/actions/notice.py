@@ -1,6 +1,6 @@
 """Action: a notice on the recipients' desks that passes by itself."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field
 
@@ -8,6 +8,15 @@ from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
 from dromikon.core.rules.controls import Number, Pick, Words
 from dromikon.core.rules.parts import Phrase, Ref, seconds
+
+
+class NoticeOrder(TypedDict):
+    """What is shown, to which groups, for how many seconds. `camera` may be empty."""
+
+    text: str
+    groups: list[str]
+    seconds: float
+    camera: str
 
 
 class NoticeAction(Action):
@@ -23,7 +32,7 @@ class NoticeAction(Action):
     seconds: Annotated[float, Number("Shown for", unit="s")] = Field(default=20, ge=3, le=3600)
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload = {
+        payload: NoticeOrder = {
             "text": firing.fill(self.text),
             "groups": [g.id for g in self.groups],
             "seconds": self.seconds,

@@ -1,6 +1,6 @@
 """Action: put the source's cameras up on the recipients' desks."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field
 
@@ -9,6 +9,14 @@ from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phras
 from dromikon.core.rules.controls import Inner, Number, Pick
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 from dromikon.core.rules.target import SIGHTLINES, Target
+
+
+class PopupOrder(TypedDict):
+    """To whom a camera is put up, and for how many seconds."""
+
+    groups: list[str]
+    seconds: float
+    title: str
 
 
 class PopupAction(Action):
@@ -24,7 +32,7 @@ class PopupAction(Action):
     cameras: Annotated[Target, Inner("Cameras", kinds=("camera",))] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload = {
+        payload: PopupOrder = {
             "groups": [g.id for g in self.groups],
             "seconds": self.seconds,
             "title": firing.fill("{rule}"),

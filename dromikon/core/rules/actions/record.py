@@ -1,14 +1,22 @@
 """Action: have the recorder keep a stretch of pictures."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
+from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.controls import Inner, Number
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 from dromikon.core.rules.target import SIGHTLINES, Target
+
+
+class RecordOrder(TypedDict):
+    """`start` and `end` are instants."""
+
+    start: Instant
+    end: Instant
 
 
 class RecordAction(Action):
@@ -27,7 +35,8 @@ class RecordAction(Action):
     cameras: Annotated[Target, Inner("Cameras", kinds=("camera",))] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload = {"start": firing.zero - round(self.before * 1000), "end": firing.zero + round(self.beyond * 1000)}
+        start, end = firing.zero - round(self.before * 1000), firing.zero + round(self.beyond * 1000)
+        payload: RecordOrder = {"start": start, "end": end}
         return [Order(camera, payload) for camera in self.cameras.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:

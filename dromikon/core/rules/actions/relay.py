@@ -1,6 +1,6 @@
 """Action: switch an output of a device."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, NotRequired, TypedDict
 
 from pydantic import Field, model_validator
 
@@ -9,6 +9,13 @@ from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.controls import Choice, Held, Inner, When
 from dromikon.core.rules.parts import Phrase, Ref, seconds
 from dromikon.core.rules.target import Target
+
+
+class RelayOrder(TypedDict):
+    """`state` is on, off or toggle. `held`: it is let go of at the end of a hold."""
+
+    state: str
+    held: NotRequired[bool]
 
 
 class RelayAction(Action):
@@ -40,7 +47,7 @@ class RelayAction(Action):
 
     def orders(self, firing: Firing) -> list[Order]:
         state = self.set if self.set in ("off", "toggle") else "on"
-        payload = {"state": state, "held": self.set == "hold"}
+        payload: RelayOrder = {"state": state, "held": self.set == "hold"}
         return [Order(point, payload) for point in self.target.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:

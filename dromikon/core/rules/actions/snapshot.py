@@ -1,16 +1,24 @@
 """Action: stills of several cameras at several moments."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
+from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.controls import Inner, Numbers
 from dromikon.core.rules.parts import Phrase, Ref
 from dromikon.core.rules.target import SIGHTLINES, Target
 
 Moment = Annotated[float, Field(ge=-600, le=600)]
+
+
+class SnapshotOrder(TypedDict):
+    """The instant whose picture is kept."""
+
+    at: Instant
+    title: str
 
 
 class SnapshotAction(Action):
@@ -28,9 +36,12 @@ class SnapshotAction(Action):
     )
     cameras: Annotated[Target, Inner("Cameras", kinds=("camera",))] = SIGHTLINES
 
+    def _still(self, firing: Firing, moment: float) -> SnapshotOrder:
+        return {"at": firing.zero + round(moment * 1000), "title": firing.rule_name}
+
     def orders(self, firing: Firing) -> list[Order]:
         return [
-            Order(camera, {"at": firing.zero + round(moment * 1000), "title": firing.rule_name}, part=i)
+            Order(camera, self._still(firing, moment), part=i)
             for camera in self.cameras.resolve(firing)
             for i, moment in enumerate(self.moments)
         ]

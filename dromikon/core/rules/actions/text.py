@@ -1,6 +1,6 @@
 """Action: a text message to the recipients' telephones."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, TypedDict
 
 from pydantic import Field
 
@@ -8,6 +8,12 @@ from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order, groups_phrases
 from dromikon.core.rules.controls import Pick, Words
 from dromikon.core.rules.parts import Phrase, Ref
+
+
+class TextOrder(TypedDict):
+    """The words of a text message."""
+
+    text: str
 
 
 class TextAction(Action):
@@ -23,9 +29,9 @@ class TextAction(Action):
     groups: Annotated[tuple[Ref, ...], Pick("Who gets it", of="group")] = Field(default=(), max_length=20)
 
     def orders(self, firing: Firing) -> list[Order]:
-        text = firing.fill(self.text)
+        payload: TextOrder = {"text": firing.fill(self.text)}
         members = firing.facts.members_of(g.id for g in self.groups)
-        return [Order(f"person:{m.id}", {"text": text}) for m in members]
+        return [Order(f"person:{m.id}", payload) for m in members]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         return [

@@ -1,6 +1,6 @@
 """Action: tell another system by a signed webhook that carries a CloudEvent."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal, TypedDict
 from urllib.parse import urlsplit
 
 from pydantic import Field, field_validator
@@ -12,6 +12,16 @@ from dromikon.core.reading import address
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.controls import Flag, Words
 from dromikon.core.rules.parts import Phrase
+
+
+class WebhookOrder(TypedDict):
+    """A message in the form of the Standard Webhooks scheme. `time` is ISO 8601."""
+
+    url: str
+    type: str
+    time: str
+    data: dict[str, Any]
+    in_order: bool
 
 
 class WebhookAction(Action):
@@ -35,7 +45,7 @@ class WebhookAction(Action):
     def orders(self, firing: Firing) -> list[Order]:
         event = firing.event
         data = {"text": firing.fill(self.text), "point": event.point, "fields": public_fields(event.fields)}
-        payload = {
+        payload: WebhookOrder = {
             "url": self.url, "type": event.kind, "time": iso(event.occurred_at), "data": data, "in_order": self.in_order,
         }  # fmt: skip
         return [Order(f"host:{urlsplit(self.url).hostname}", payload)]

@@ -1,6 +1,6 @@
 """Cause: one of several causes."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
@@ -109,10 +109,10 @@ class Drawer(Memory):
     def __init__(self, memory: Memory, number: int) -> None:
         self._memory, self._prefix = memory, f"{number}|"
 
-    def __getitem__(self, key: str) -> dict[str, Any]:
+    def __getitem__(self, key: str) -> Mapping[str, Any]:
         return self._memory[self._prefix + key]
 
-    def __setitem__(self, key: str, row: dict[str, Any]) -> None:
+    def __setitem__(self, key: str, row: Mapping[str, Any]) -> None:
         self._memory[self._prefix + key] = row
 
     def __delitem__(self, key: str) -> None:
@@ -124,5 +124,5 @@ class Drawer(Memory):
     def __len__(self) -> int:
         return sum(1 for _ in self)
 
-    def remember(self, key: str, row: dict[str, Any]) -> None:
+    def remember(self, key: str, row: Mapping[str, Any]) -> None:
         self._memory.remember(self._prefix + key, row)

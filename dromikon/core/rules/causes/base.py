@@ -1,6 +1,6 @@
 """What a cause is. One more cause is one file here and one line in `__init__`."""
 
-from collections.abc import Iterator, MutableMapping
+from collections.abc import Iterator, Mapping, MutableMapping
 from dataclasses import dataclass
 from typing import Any, ClassVar, Protocol
 
@@ -13,10 +13,10 @@ from dromikon.core.rules.parts import Part, Phrase, Ref
 from dromikon.core.rules.selection import Selection
 
 
-class Memory(MutableMapping[str, dict[str, Any]]):
+class Memory(MutableMapping[str, Mapping[str, Any]]):
     """A rule's own memory: JSON rows by join key. A row with "due" (an Instant) is handed to `on_due` at that moment."""
 
-    def remember(self, key: str, row: dict[str, Any]) -> None:
+    def remember(self, key: str, row: Mapping[str, Any]) -> None:
         """Keep a row of one of many subjects; when there are too many, the oldest is forgotten, and counted."""
         raise NotImplementedError
 

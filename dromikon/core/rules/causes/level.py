@@ -1,5 +1,6 @@
 """Cause: a reading passes a value, leaves a band, or changes too fast."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -119,7 +120,7 @@ class LevelWatcher(EventsOnly):
         memory[waiting] = {"due": due, "event": event_to_json(event)}
         return Answer(due=due)
 
-    def _beyond(self, value: float, at: int, row: dict[str, Any] | None) -> bool:
+    def _beyond(self, value: float, at: int, row: Mapping[str, Any] | None) -> bool:
         cause, was = self.cause, bool(row and row["beyond"])
         back = cause.hysteresis if was else 0.0
         # At the limit it is past, and without a hysteresis it comes back only beyond it.
