@@ -90,8 +90,8 @@ def adopt(request: HttpRequest, device_id: str, content: OfferIn, site: Site = N
     offer = next((o for o in offered_points(device) if o["token"] == content.token), None)
     if offer is None:
         raise Http404("The device offers nothing of that name, or it has a point already.")
-    name = content.name or str(offer["name"])
-    point = adopt_point(found, device, str(offer["kind"]), content.token, name, float(str(offer["waits"])))
+    name = content.name or offer["name"]
+    point = adopt_point(found, device, offer["kind"], content.token, name, offer["waits"])
     return 201, {"id": point.id, "recorded": point.recorder_id is not None if point.kind == "camera" else None}
 
 

@@ -4,6 +4,7 @@ import asyncio
 import hashlib
 import json
 import logging
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,6 +14,7 @@ from dromikon.clock import now_ms
 from dromikon.intake.inbox import InboxUnavailable, InboxWriter, Message
 from dromikon.secrets import SealBroken
 from dromikon.sources.models import Device
+from dromikon.wire.onvif.catalogue import DeviceCatalogue
 from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.session import DeviceSession
 
@@ -51,10 +53,10 @@ class InboxSink:
         body = {"state": state, "reason": reason, "message": message, "clock_offset_ms": clock_offset_ms}
         await self._store([self._own("session", body)])
 
-    async def catalogue(self, content: dict[str, Any]) -> None:
+    async def catalogue(self, content: DeviceCatalogue) -> None:
         await self._store([self._own("catalogue", content)])
 
-    def _own(self, adapter: str, body: dict[str, Any]) -> Message:
+    def _own(self, adapter: str, body: Mapping[str, Any]) -> Message:
         return Message(now_ms(), adapter, self.device, "{}", json.dumps(body).encode())
 
     async def _store(self, messages: list[Message]) -> None:

@@ -1,6 +1,6 @@
 """Verbs on sources."""
 
-from typing import Any
+from typing import TypedDict, cast
 
 from django.db import transaction
 from django.db.models import Max
@@ -21,6 +21,7 @@ from dromikon.refusals import Refused
 from dromikon.sites.models import Area
 from dromikon.sources.models import Device, Point
 from dromikon.sources.recording import recorder_of
+from dromikon.wire.onvif.catalogue import DetectorSaid, DeviceCatalogue
 from dromikon.wire.outgoing import NotAllowed, check_address
 
 
@@ -113,26 +114,34 @@ def adopt_point(access: Access, device: Device, kind: str, token: str, name: str
     return point
 
 
-def offered_points(device: Device) -> list[dict[str, object]]:
+class Offer(TypedDict):
+    """Something a device has that could be a point. `waits`: seconds it watches before it reports."""
+
+    kind: str
+    token: str
+    name: str
+    waits: float
+
+
+def offered_points(device: Device) -> list[Offer]:
     """What a device said it has and nobody has named yet."""
     known = set(device.points.values_list("token", flat=True))
-    content = device.catalogue
-    offers: list[dict[str, object]] = [
+    content = cast(DeviceCatalogue, device.catalogue)
+    offers: list[Offer] = [
         {"kind": "camera", "token": c, "name": f"{device.name} {c}", "waits": 0} for c in content.get("channels", [])
     ]
     offers += [
         {"kind": "detector", "token": token, "name": d["name"], "waits": d["waits"]}
         for token, d in _detectors(content).items()
     ]
-    for kind in ("input", "relay"):
+    for kind, tokens in (("input", content.get("inputs", [])), ("relay", content.get("relays", []))):
         offers += [
-            {"kind": kind, "token": f"{kind}/{token}", "name": f"{device.name} {token}", "waits": 0}
-            for token in content.get(f"{kind}s", [])
+            {"kind": kind, "token": f"{kind}/{token}", "name": f"{device.name} {token}", "waits": 0} for token in tokens
         ]
     return [o for o in offers if o["token"] not in known]
 
 
-def _detectors(catalogue: dict[str, Any]) -> dict[str, dict[str, Any]]:
+def _detectors(catalogue: DeviceCatalogue) -> dict[str, DetectorSaid]:
     """A device's detectors by the token under which their events come."""
     return {f"{d['channel']}/{d['name']}": d for d in catalogue.get("detectors", []) if d.get("channel")}
 
@@ -142,7 +151,7 @@ def kinds_of(point: Point) -> list[Kind]:
     fitting = [k for k in KINDS if point.kind in k.point_kinds]
     if point.device is None:
         return fitting
-    catalogue = point.device.catalogue
+    catalogue = cast(DeviceCatalogue, point.device.catalogue)
     known = _detectors(catalogue).get(point.token)
     if known is not None:
         told = DETECTOR_KINDS.get(known["type"])

@@ -2,12 +2,13 @@
 `__init__`."""
 
 from dataclasses import dataclass
-from typing import Any, Literal, Protocol
+from typing import Literal, Protocol
 
 from dromikon.core.decoding import Decoded
 from dromikon.core.events import Phase, Scalar
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
+from dromikon.wire.onvif.catalogue import DeviceCatalogue
 
 #: A device clock further off than this is not believed to be a clock at all.
 BELIEVABLE = 86_400_000
@@ -51,7 +52,7 @@ class Catalogue:
     """What a device says of itself."""
 
     device: str
-    content: dict[str, Any]
+    content: DeviceCatalogue
 
 
 @dataclass(frozen=True, slots=True)

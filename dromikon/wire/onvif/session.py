@@ -10,8 +10,9 @@ import logging
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Any, Protocol, TypeVar
+from typing import Protocol, TypeVar
 
+from dromikon.wire.onvif.catalogue import DeviceCatalogue
 from dromikon.wire.onvif.client import DeviceInformation, OnvifDevice, PullPoint
 from dromikon.wire.onvif.soap import DeviceError
 
@@ -31,7 +32,7 @@ class Sink(Protocol):
 
     async def health(self, state: str, reason: str, message: str, clock_offset_ms: int) -> None: ...
 
-    async def catalogue(self, content: dict[str, Any]) -> None: ...
+    async def catalogue(self, content: DeviceCatalogue) -> None: ...
 
 
 @dataclass(slots=True)
