@@ -23,8 +23,11 @@ class GatheredStorage(CompressedManifestStaticFilesStorage):  # type: ignore[mis
 
 
 def gather() -> None:
-    """Gather the static files into the data folder, unless what lies there is of these very files."""
+    """Gather the static files into the data folder, unless what lies there is of these very files. Files that are served
+    as they lie are left alone."""
     sources, root = Path(settings.STATICFILES_DIRS[0]), Path(settings.STATIC_ROOT)
+    if root == sources:
+        return
     now = _digest(sources)
     stamp = root / _STAMP
     if stamp.exists() and stamp.read_text() == now:
