@@ -28,6 +28,7 @@ check: $(READY) ## style, types, import directions, templates, migrations
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/djlint --quiet --lint dromikon/web/templates
+	$(BIN)/djlint --quiet --check dromikon/web/templates
 	$(BIN)/python manage.py makemigrations --check --dry-run
 
 shots: $(READY) browser ## the screenshots in docs/screenshots, from a fresh demo

@@ -47,11 +47,14 @@ MIDDLEWARE = [
 ]
 ROOT_URLCONF = "dromikon.urls"
 ASGI_APPLICATION = "dromikon.asgi.application"
+#: Whoever works on templates, styles and scripts wants them as they lie; else templates are kept, and styles and scripts
+#: gathered when the web process begins.
+_AS_THEY_LIE = os.environ.get("DROMIKON_DEV") == "1"
+_LOADERS = ["django.template.loaders.filesystem.Loader", "django.template.loaders.app_directories.Loader"]
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "DIRS": [BASE / "web" / "templates"],
-        "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [
                 "django.template.context_processors.request",
@@ -60,6 +63,7 @@ TEMPLATES = [
                 "dromikon.web.context.frame",
             ],
             "builtins": ["dromikon.web.templatetags.kit"],
+            "loaders": _LOADERS if _AS_THEY_LIE else [("django.template.loaders.cached.Loader", _LOADERS)],
         },
     }
 ]
@@ -124,8 +128,6 @@ SECURE_REFERRER_POLICY = "same-origin"
 
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [BASE / "web" / "static"]
-#: Whoever works on styles and scripts wants them as they lie; otherwise they are gathered when the web process begins.
-_AS_THEY_LIE = os.environ.get("DROMIKON_DEV") == "1"
 STATIC_ROOT = STATICFILES_DIRS[0] if _AS_THEY_LIE else config.data() / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},

@@ -82,7 +82,7 @@ def replace_entries(request: HttpRequest, list_id: str, content: EntriesIn, site
     return _one(found, list_id)
 
 
-@router.get("/{list_id}/table", summary="All entries as CSV (RFC 4180)")
+@router.get("/{list_id}/table", summary="All entries as CSV (RFC 4180)", url_name="list_table")
 def table(request: HttpRequest, list_id: str, site: Site = None) -> HttpResponse:
     found = at_site(request, site)
     known = _find(found, list_id)

@@ -78,7 +78,7 @@ def schema(request: HttpRequest) -> dict[str, Any]:
     return json_schema()
 
 
-@router.get("/export", summary="All rules, or one, as a file")
+@router.get("/export", summary="All rules, or one, as a file", url_name="export_rules")
 def export(
     request: HttpRequest, site: Site = None, syntax: Literal["json", "yaml"] = "json", rule: str | None = None
 ) -> HttpResponse:

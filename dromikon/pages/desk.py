@@ -53,7 +53,9 @@ def card(access: Access, alarm: Alarm, first: bool = False) -> dict[str, Any]:
         "strips": [{"camera": c, "name": names.get(c, c), "stills": stills} for c, stills in by_camera.items()],
         "open": alarm.state in OPEN_TO_ANSWER,
         "may_answer": access.may(May.ACKNOWLEDGE),
-        "first": first,
+        "looks": " ".join(
+            look for look, has in (("is-answered", alarm.state not in OPEN_TO_ANSWER), ("current", first)) if has
+        ),
     }
 
 
@@ -101,7 +103,11 @@ def drawn_load(access: Access) -> dict[str, Any]:
     load = load_of(access)
     most = max([*load["counts"], 3])
     heights = [max(1, round(BAR_HEIGHT * count / most)) for count in load["counts"]]
-    bars = [{"x": i * BAR_STEP, "y": BAR_HEIGHT - height, "height": height} for i, height in enumerate(heights)]
+    bars = [
+        {"x": i * BAR_STEP, "y": BAR_HEIGHT - height, "height": height, "opacity": ".45"}
+        for i, height in enumerate(heights)
+    ]
+    bars[-1]["opacity"] = "1"
     return {**load, "bars": bars}
 
 

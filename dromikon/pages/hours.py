@@ -25,7 +25,7 @@ def hours(request: HttpRequest, access: Access) -> HttpResponse:
     context = {
         "access": access,
         "drawn": drawn,
-        "now_x": round((wall.hour * 60 + wall.minute) / 1440 * 960, 1),
+        "now_x": _drawn(wall.hour * 60 + wall.minute),
         "zone": facts.zone,
     }
     return render(request, "hours/hours.html", context)
@@ -43,7 +43,12 @@ def _coming_week(document: HoursDocument, now: int, place: Place) -> list[dict[s
         ]
         spans.sort()
         why = next((x.why for x in document.exceptions if x.date == day), "")
-        bars = [{"x": round(s / 1440 * 960, 1), "width": round((e - s) / 1440 * 960, 1)} for s, e in spans]
+        bars = [{"x": _drawn(s), "width": _drawn(e - s)} for s, e in spans]
         text = ", ".join(f"{s // 60:02d}:{s % 60:02d}–{e // 60:02d}:{e % 60:02d}" for s, e in spans)
         days.append({"label": f"{day:%a %d %b}", "bars": bars, "y": 20 + i * 24, "text": text or (why or "closed")})
     return days
+
+
+def _drawn(minutes: int) -> str:
+    """Minutes of a day in units of the drawing, as SVG writes numbers whatever the language."""
+    return f"{minutes / 1440 * 960:.1f}"

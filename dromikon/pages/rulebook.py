@@ -27,6 +27,8 @@ from dromikon.rulebook.receivers import receivers_of, rotate_secret, show_secret
 from dromikon.web.views import site_view
 
 DAY = 86_400_000
+#: Bars of a rule's week, in its drawing.
+BAR_HEIGHT, BAR_STEP = 30, 20
 
 
 @site_view()
@@ -60,12 +62,13 @@ def _week(rule: Rule, zone: str) -> dict[str, Any]:
     most = max([*counts.values(), 4])
     bars = [
         {
-            "count": c,
-            "height": max(1, round(30 * c / most)),
-            "y": 30 - max(1, round(30 * c / most)),
-            "day": f"{d:%a}"[:2],
+            "x": i * BAR_STEP,
+            "y": BAR_HEIGHT - max(1, round(BAR_HEIGHT * count / most)),
+            "height": max(1, round(BAR_HEIGHT * count / most)),
+            "opacity": ".8" if count else ".2",
+            "day": f"{day:%a}"[:2],
         }
-        for d, c in counts.items()
+        for i, (day, count) in enumerate(counts.items())
     ]
     return {"total": sum(counts.values()), "bars": bars}
 

@@ -1,9 +1,12 @@
 """Template tags of the component kit."""
 
 from typing import Any
+from urllib.parse import urlencode
 
 from django import template
+from django.template import Context
 from django.templatetags.static import static
+from django.urls import reverse
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
@@ -27,6 +30,42 @@ def icon(name: str, label: str = "") -> SafeString:
     return format_html(
         '<svg class="icon-svg" {}><use href="{}#{}"/></svg>', hidden, static("vendor/icons/tabler.svg"), name
     )
+
+
+@register.simple_tag(takes_context=True)
+def at(context: Context, name: str, *places: Any, **query: Any) -> str:
+    """The address of a page of this site; what is named goes behind the question mark."""
+    return reverse(name, args=(context["access"].site.id, *places)) + _asked(query)
+
+
+@register.simple_tag(takes_context=True)
+def api(context: Context, name: str, **given: Any) -> str:
+    """The address of an API operation for this site. `in_<name>` go behind the question mark, others into the path."""
+    query = {name.removeprefix("in_"): value for name, value in given.items() if name.startswith("in_")}
+    places = {name: value for name, value in given.items() if not name.startswith("in_")}
+    return reverse(f"api:{name}", kwargs=places) + _asked({"site": context["access"].site.id, **query})
+
+
+def _asked(query: dict[str, Any]) -> str:
+    return f"?{urlencode(query)}" if query else ""
+
+
+@register.simple_tag
+def state(look: str, words: str) -> SafeString:
+    """A state: a mark and a word. `look`: good, wait, bad or off."""
+    return format_html('<span class="state {}">{}</span>', look, words)
+
+
+@register.simple_tag
+def module(name: str) -> SafeString:
+    """A screen's script."""
+    return format_html('<script type="module" src="{}"></script>', static(f"js/{name}.js"))
+
+
+@register.simple_tag
+def styles(name: str) -> SafeString:
+    """A screen's styles."""
+    return format_html('<link rel="stylesheet" href="{}">', static(f"css/screens/{name}.css"))
 
 
 @register.simple_tag
@@ -78,10 +117,25 @@ def situation(access: Access) -> dict[str, Any]:
     return {**situation_of(access.site), "may_set": access.may(May.SET_MODE)}
 
 
+#: How a step's status looks; those that are left out wait.
+STEP_LOOKS = {"done": "good", "failed": "bad", "unconfirmed": "bad", "expired": "off", "dropped": "off"}
+
+
+@register.filter
+def step_look(status: str) -> str:
+    return STEP_LOOKS.get(status, "wait")
+
+
 @register.filter
 def kind_label(name: str) -> str:
     known = KINDS.get(name)
     return known.label if known else name
+
+
+@register.filter
+def same(one: Any, other: Any) -> str:
+    """Whether two are the same, as ARIA says it."""
+    return "true" if one == other else "false"
 
 
 @register.filter
