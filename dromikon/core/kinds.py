@@ -83,6 +83,7 @@ for kind in (
     ),
     Kind("scene.loitering", "Loitering", "has somebody lingering", STATE, ("detector",), OBJECT_FIELDS, icon="clock"),
     Kind("scene.motion", "Motion", "sees motion", STATE, ("camera",), icon="wave-sine"),
+    Kind("scene.tampered", "Tampering", "is covered or turned away", STATE, ("camera",), icon="eye"),
     Kind("scene.occupied", "Bay occupied", "is occupied", STATE, ("detector",), OBJECT_FIELDS, icon="car"),
     Kind(
         "scene.count",

@@ -8,7 +8,7 @@ from django.db.models import Max
 from dromikon import secrets
 from dromikon.clock import now_ms
 from dromikon.core import reading
-from dromikon.core.decoding.onvif import DETECTOR_KINDS
+from dromikon.core.decoding.onvif import DETECTOR_KINDS, KIND_TOPICS
 from dromikon.core.kinds import KINDS, Kind
 from dromikon.core.rules.document import Problem
 from dromikon.daybook import feed
@@ -157,7 +157,7 @@ def kinds_of(point: Point) -> list[Kind]:
         told = DETECTOR_KINDS.get(known["type"])
         return [k for k in fitting if told is None or k.name == told]
     topics = catalogue.get("topics", [])
-    return [k for k in fitting if k.name != "scene.motion" or "tns1:VideoSource/MotionAlarm" in topics]
+    return [k for k in fitting if KIND_TOPICS.get(k.name) in (None, *topics)]
 
 
 def last_seen(access: Access) -> dict[tuple[str, str], int]:

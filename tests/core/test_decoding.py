@@ -30,6 +30,11 @@ def test_states_begin_and_end(state, phase):
     )
 
 
+def test_a_camera_that_is_covered_says_so():
+    got = decode("tns1:VideoSource/GlobalSceneChange/ImagingService", "Changed", {"Source": "v"}, {"State": "true"})
+    assert (got.kind, got.token, got.phase) == ("scene.tampered", "v", Phase.BEGIN)
+
+
 def test_what_was_told_on_request_says_so():
     assert decode("tns1:VideoSource/MotionAlarm", "Initialized", {"Source": "v"}, {"State": "true"}).told_on_request
 

@@ -27,8 +27,14 @@ _CLASSES = {
 DETECTOR_KINDS = {"tt:LineDetector": "scene.line_crossed", "tt:LoiteringDetector": "scene.loitering"}
 
 
-def topic(name: str) -> Callable[[TopicDecoder], TopicDecoder]:
-    """Register a decoder for a topic, with our prefixes."""
+#: Kinds that a camera sends only if its catalogue has their topic.
+KIND_TOPICS: dict[str, str] = {}
+
+
+def topic(name: str, only_of: str = "") -> Callable[[TopicDecoder], TopicDecoder]:
+    """Register a decoder for a topic, with our prefixes. `only_of`: the kind of which this is the one topic."""
+    if only_of:
+        KIND_TOPICS[only_of] = name
     return lambda decoder: TOPICS.add(name, decoder)
 
 
@@ -87,9 +93,14 @@ def loitering(source: Items, data: Items) -> Decoded:
     return Decoded("scene.loitering", _detector_token(source), _state(data, "State"), _object(data))
 
 
-@topic("tns1:VideoSource/MotionAlarm")
+@topic("tns1:VideoSource/MotionAlarm", only_of="scene.motion")
 def motion(source: Items, data: Items) -> Decoded:
     return Decoded("scene.motion", source["Source"], _state(data, "State"))
+
+
+@topic("tns1:VideoSource/GlobalSceneChange/ImagingService", only_of="scene.tampered")
+def tampering(source: Items, data: Items) -> Decoded:
+    return Decoded("scene.tampered", source["Source"], _state(data, "State"))
 
 
 @topic("tns1:Device/Trigger/DigitalInput")
