@@ -89,6 +89,9 @@ def test_responses_that_make_no_sense():
     assert "needs-alarm" in found(rule(response=[{"do": "bookmark", "anchor": "acknowledged"}]))
     critical = {"do": "alarm", "title": "x", "priority": "critical", "groups": [{"id": "ops"}]}
     assert found(rule(response=[critical]))["no-instruction"].path == "response.0.instruction"
+    unheard = found(rule(response=[{**critical, "sound": "none"}]))["unheard-alarm"]
+    assert (unheard.mend.path, unheard.mend.value) == ("response.0.sound", "urgent")
+    assert "unheard-alarm" not in found(rule(response=[critical]))
 
 
 def test_the_time_plan_puts_the_event_at_zero():

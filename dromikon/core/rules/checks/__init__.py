@@ -18,6 +18,7 @@ from dromikon.core.rules.checks.response import (
     no_instruction,
     no_response,
     stop_without_end,
+    unheard,
 )  # fmt: skip
 from dromikon.core.rules.checks.sources import cannot_send, every_reading, no_camera
 from dromikon.core.rules.checks.traffic import forgets, no_hold_off, not_tested, stale_list
@@ -37,6 +38,7 @@ CHECKS.add("unknown-field", unknown_field)
 CHECKS.add("pre-roll-too-short", pre_roll)
 CHECKS.add("no-response", no_response)
 CHECKS.add("no-instruction", no_instruction)
+CHECKS.add("unheard-alarm", unheard)
 CHECKS.add("never-ends", never_ends)
 CHECKS.add("end-never-comes", ends_never)
 CHECKS.add("stop-without-end", stop_without_end)

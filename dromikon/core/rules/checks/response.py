@@ -3,12 +3,13 @@
 from collections.abc import Iterator
 
 from dromikon.core.kinds import KINDS
+from dromikon.core.rules.actions.alarm import AlarmAction
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.parts import seconds
 
 EMPTY, INSTRUCTION, NEVER_ENDS, ORDER_OF_STEPS = "no-response", "no-instruction", "never-ends", "needs-alarm"
-END_NEVER_COMES, STOP = "end-never-comes", "stop-without-end"
+END_NEVER_COMES, STOP, UNHEARD = "end-never-comes", "stop-without-end", "unheard-alarm"
 
 
 def no_response(reading: Reading) -> Iterator[Finding]:
@@ -23,6 +24,15 @@ def no_instruction(reading: Reading) -> Iterator[Finding]:
         if step.do == "alarm" and getattr(step, "priority", "") == "critical" and not getattr(step, "instruction", ""):
             reason = "A critical alarm should say what to do."
             yield Finding(INSTRUCTION, "warning", f"response.{i}.instruction", reason, "Two or three short steps.")
+
+
+def unheard(reading: Reading) -> Iterator[Finding]:
+    """An urgent alarm without a sound: whoever looks away misses it."""
+    for i, step in enumerate(reading.document.response):
+        if isinstance(step, AlarmAction) and step.priority in ("critical", "high") and step.sound == "none":
+            reason = f"An alarm of priority {step.priority} makes no sound: whoever looks away misses it."
+            mend = Mend("Sound “urgent”", f"response.{i}.sound", "urgent")
+            yield Finding(UNHEARD, "warning", f"response.{i}.sound", reason, "Give it a sound.", mend)
 
 
 def never_ends(reading: Reading) -> Iterator[Finding]:
