@@ -129,6 +129,26 @@ def test_missing_a_badge_before_the_door_does_not_count():
     assert play(MISSING, (0, cross()), (1, gate(True))) == [16]
 
 
+# -- roaming ----------------------------------------------------------------------------------------------------------
+
+ROAMING = {"cause": "roaming", "within": 60, "places": 2, "what": LINE, "join": {"per": "field", "field": "object"}}
+
+
+def test_roaming_counts_points_not_sightings_and_keeps_subjects_apart():
+    assert play(ROAMING, *((i, cross(object=1)) for i in range(5))) == []
+    assert play(ROAMING, (0, cross(object=1)), (5, cross("line2", object=2)), (9, cross("line2", object=1))) == [9]
+    assert play(ROAMING, (0, cross(object=1)), (60, cross("line2", object=1))) == [], "the first is too long ago"
+    assert play(ROAMING, (0, cross(object=1)), (50, cross(object=1)), (70, cross("line2", object=1))) == [70]
+    assert play(ROAMING, (0, cross()), (1, cross("line2"))) == [], "what lacks the field belongs to nothing"
+
+
+def test_roaming_begins_anew_and_is_no_matter_of_one_point():
+    story = [(0, "line"), (1, "line2"), (2, "line"), (3, "line2")]
+    assert play(ROAMING, *((at, cross(point, object=1)) for at, point in story)) == [1, 3]
+    with pytest.raises(ValidationError, match="join by a field"):
+        RuleDocument.model_validate(rule(cause={**ROAMING, "join": {"per": "point"}}))
+
+
 # -- repeated ---------------------------------------------------------------------------------------------------------
 
 REPEATED = {"cause": "repeated", "within": 60, "times": 3, "what": LINE}
@@ -321,6 +341,7 @@ EVERY = (
     ORDER,
     MISSING,
     {**REPEATED, "join": {"per": "field", "field": "object"}},
+    ROAMING,
     ANY,
     level("up", 5, held=8, hysteresis=1),
 )
@@ -360,6 +381,7 @@ def test_every_cause_is_told_of_here():
         ORDER["cause"],
         MISSING["cause"],
         REPEATED["cause"],
+        ROAMING["cause"],
         ANY["cause"],
         "level",
         "event",

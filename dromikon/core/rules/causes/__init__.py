@@ -12,6 +12,7 @@ from dromikon.core.rules.causes.clock import ClockCause
 from dromikon.core.rules.causes.event import EventCause
 from dromikon.core.rules.causes.lasting import LastingCause
 from dromikon.core.rules.causes.level import LevelCause
+from dromikon.core.rules.causes.roaming import RoamingCause
 from dromikon.core.rules.causes.several import MissingCause, OrderCause, RepeatedCause, TogetherCause
 
 CAUSES: Registry[type[Cause]] = Registry("cause")
@@ -23,6 +24,7 @@ CAUSES.add("together", TogetherCause)
 CAUSES.add("order", OrderCause)
 CAUSES.add("missing", MissingCause)
 CAUSES.add("repeated", RepeatedCause)
+CAUSES.add("roaming", RoamingCause)
 CAUSES.add("level", LevelCause)
 CAUSES.add("at", ClockCause)
 
