@@ -41,6 +41,12 @@ def calls_at_once() -> int:
     return max(1, int(os.environ.get("DROMIKON_CALLS_AT_ONCE", "8")))
 
 
+def scripts() -> Path | None:
+    """The folder of scripts that rules may run (DROMIKON_SCRIPTS); none unless an administrator names one."""
+    folder = os.environ.get("DROMIKON_SCRIPTS", "")
+    return Path(folder) if folder else None
+
+
 def host() -> str:
     """The address to listen on: loopback unless told otherwise."""
     return os.environ.get("DROMIKON_HOST", "127.0.0.1")

@@ -16,6 +16,7 @@ from dromikon.engine.effects.notice import NoticeEffect
 from dromikon.engine.effects.popup import PopupEffect
 from dromikon.engine.effects.record import RecordEffect
 from dromikon.engine.effects.relay import RelayEffect
+from dromikon.engine.effects.script import ScriptEffect
 from dromikon.engine.effects.snapshot import SnapshotEffect
 from dromikon.engine.effects.text import TextEffect
 from dromikon.engine.effects.webhook import WebhookEffect
@@ -32,6 +33,7 @@ EFFECTS.add("record", RecordEffect())
 EFFECTS.add("snapshot", SnapshotEffect())
 EFFECTS.add("text", TextEffect())
 EFFECTS.add("http", HttpEffect())
+EFFECTS.add("script", ScriptEffect())
 EFFECTS.add("mode", ModeEffect())
 EFFECTS.add("counter", CounterEffect())
 EFFECTS.add("derive", DeriveEffect())

@@ -13,6 +13,7 @@ from dromikon.core.rules.actions.notice import NoticeAction
 from dromikon.core.rules.actions.popup import PopupAction
 from dromikon.core.rules.actions.record import RecordAction
 from dromikon.core.rules.actions.relay import RelayAction
+from dromikon.core.rules.actions.script import ScriptAction
 from dromikon.core.rules.actions.snapshot import SnapshotAction
 from dromikon.core.rules.actions.text import TextAction
 from dromikon.core.rules.actions.webhook import WebhookAction
@@ -28,6 +29,7 @@ ACTIONS.add("relay", RelayAction)
 ACTIONS.add("text", TextAction)
 ACTIONS.add("webhook", WebhookAction)
 ACTIONS.add("http", HttpAction)
+ACTIONS.add("script", ScriptAction)
 ACTIONS.add("mode", ModeAction)
 ACTIONS.add("counter", CounterAction)
 ACTIONS.add("derive", DeriveAction)
