@@ -7,7 +7,9 @@ import json
 import logging
 import time
 from collections import deque
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Mapping
+from typing import Any
+from urllib.parse import unquote
 
 from asgiref.sync import sync_to_async
 from django.db import OperationalError, connection
@@ -28,6 +30,8 @@ from dromikon.sources.models import Intake
 log = logging.getLogger("dromikon.intake")
 
 LARGEST_MESSAGE = 1_000_000
+#: So much of a header is kept, and so many attributes of a CloudEvent.
+LONGEST_HEADER, MOST_ATTRIBUTES = 200, 30
 
 #: So many wrong tokens within a minute from one address, and it is turned away.
 MOST_FAILURES, MINUTE, MOST_CALLERS = 20, 60.0, 10_000
@@ -112,8 +116,8 @@ class Listener:
         except ClientDisconnect:
             log.info("%s hung up before its message to %s was whole", caller, intake)
             return Response(status_code=400)
-        meta = json.dumps({"content_type": request.headers.get("content-type", "")[:200]})
-        message = Message(now_ms(), "http", intake, meta, body)
+        adapter, meta = sort_of(request.headers)
+        message = Message(now_ms(), adapter, intake, json.dumps(meta), body)
         try:
             await asyncio.wrap_future(self.inbox.submit([message]))
         except InboxUnavailable as error:
@@ -128,6 +132,21 @@ class Listener:
                 self._known.clear()
             known = self._known[intake] = (time.monotonic() + REMEMBER, digest)
         return known[1]
+
+
+def sort_of(headers: Mapping[str, str]) -> tuple[str, dict[str, Any]]:
+    """Which adapter a message is for, going by its headers, and what of them is kept with it."""
+    kept: dict[str, Any] = {"content_type": headers.get("content-type", "")[:LONGEST_HEADER]}
+    if kept["content_type"].startswith("application/cloudevents+json"):
+        return "cloudevent", kept
+    if "ce-specversion" in headers:
+        found = {
+            name.lower()[3:]: unquote(value[:LONGEST_HEADER])
+            for name, value in headers.items()
+            if name.lower()[:3] == "ce-"
+        }
+        return "cloudevent", {**kept, "attributes": dict(list(found.items())[:MOST_ATTRIBUTES])}
+    return "http", kept
 
 
 def _digest(intake: str) -> str | None:

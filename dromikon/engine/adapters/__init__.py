@@ -2,12 +2,14 @@
 
 from dromikon.core.registry import Registry
 from dromikon.engine.adapters.base import Adapter
+from dromikon.engine.adapters.cloudevent import CloudEventAdapter
 from dromikon.engine.adapters.http import HttpAdapter
 from dromikon.engine.adapters.onvif import OnvifAdapter
 from dromikon.engine.adapters.session import CatalogueAdapter, SessionAdapter
 
 ADAPTERS: Registry[Adapter] = Registry("adapter")
 ADAPTERS.add("http", HttpAdapter())
+ADAPTERS.add("cloudevent", CloudEventAdapter())
 ADAPTERS.add("onvif", OnvifAdapter())
 ADAPTERS.add("session", SessionAdapter())
 ADAPTERS.add("catalogue", CatalogueAdapter())
