@@ -4,7 +4,7 @@ from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import path, register_converter
 
 from dromikon.api.api import api
-from dromikon.pages import archive, daybook, desk, home, hours, lists, people, pictures, rulebook, sources
+from dromikon.pages import archive, daybook, deliveries, desk, home, hours, lists, people, pictures, rulebook, sources
 
 
 class Number:
@@ -40,6 +40,7 @@ urlpatterns = [
     path(SITE + "daybook/event/<number:seq>", daybook.event_sheet, name="daybook.event"),
     path(SITE + "daybook/lines", daybook.lines, name="daybook.lines"),
     path(SITE + "daybook/row/<number:seq>", daybook.recent_row, name="daybook.row"),
+    path(SITE + "deliveries", deliveries.deliveries, name="deliveries"),
     path(SITE + "rulebook", rulebook.rulebook, name="rulebook"),
     path(SITE + "rulebook/new", rulebook.edit, name="rulebook.new"),
     path(SITE + "receivers", rulebook.receivers, name="receivers"),

@@ -35,12 +35,12 @@ def trace_of(access: Access, event: EventRow, facts: Facts) -> list[dict[str, An
     return found
 
 
-def _receiver(target: str, facts: Facts) -> str:
+def receiver(target: str, facts: Facts) -> str:
     """Whom or what a step goes to, as people call it."""
     sort, _, id = target.partition(":")
     if sort == "person":
         return next((m.name for m in facts.members if m.id == id), "somebody who is gone")
-    if sort == "host":
+    if sort in ("host", "script"):
         return id
     point = facts.point_by_id.get(target)
     return point.name if point else facts.name_of("counter", target) or target
@@ -55,7 +55,7 @@ def steps_of(run: str, facts: Facts) -> list[dict[str, Any]]:
             stills.append(step)
             continue
         still = kept.get((step.target, step.payload.get("at"))) if step.action == "snapshot" else None
-        lines.append({"step": step, "target": _receiver(step.target, facts), "snapshot": still})
+        lines.append({"step": step, "target": receiver(step.target, facts), "snapshot": still})
     if stills:
         done = sum(s.status == Step.Status.DONE for s in stills)
         lines.append({"evidence": f"{done} of {len(stills)} stills copied and hashed"})

@@ -130,6 +130,7 @@ class Step(models.Model):
             models.Index(
                 fields=["status", "next_try"], condition=models.Q(status__in=["due", "sending"]), name="outbox"
             ),
+            models.Index(fields=["site", "due"], name="deliveries"),
             models.Index(fields=["site", "done_at"], condition=models.Q(status="expired"), name="expired_steps"),
             models.Index(fields=["lane", "due"], condition=models.Q(status="due"), name="lanes"),
         ]

@@ -72,6 +72,7 @@ SCREENS = (
     ),
     Screen("lists", _("Lists"), "l", (_SAVE,)),
     Screen("hours", _("Hours"), "h"),
+    Screen("deliveries", _("Deliveries")),
     Screen(
         "rulebook.edit", _("Rule"), "", (_SAVE, Keys(_("Undo and redo"), {"undo": "Ctrl+z", "redo": "Ctrl+Shift+z"}))
     ),

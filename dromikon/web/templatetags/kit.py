@@ -127,6 +127,20 @@ def step_look(status: str) -> str:
 
 
 @register.filter
+def trace_key(event: int) -> str:
+    """What opens an event's sheet in the Daybook."""
+    return f"event-{event}"
+
+
+@register.filter
+def span_words(ms: int) -> str:
+    """How long something took: 35 ms, 1.2 s, 4 min."""
+    if ms < 1000:
+        return f"{ms} ms"
+    return f"{ms / 1000:.1f} s" if ms < 120_000 else f"{round(ms / 60_000)} min"
+
+
+@register.filter
 def kind_label(name: str) -> str:
     known = KINDS.get(name)
     return known.label if known else name

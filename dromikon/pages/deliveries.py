@@ -1,0 +1,22 @@
+"""Deliveries: what was sent where, how long it took, what it answered, what failed and why."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from dromikon.authoring.trace import receiver
+from dromikon.daybook.deliveries import SHOWN, counts_of, deliveries_of
+from dromikon.facts import facts_of
+from dromikon.people.access import Access
+from dromikon.web.views import site_view
+
+
+@site_view()
+def deliveries(request: HttpRequest, access: Access) -> HttpResponse:
+    shown = request.GET.get("shown", "")
+    facts = facts_of(access.site)
+    rows = [
+        {**row, "target": receiver(row["step"].target, facts)}
+        for row in deliveries_of(access.site.id, shown if shown in SHOWN else "")
+    ]
+    context = {"access": access, "rows": rows, "counts": counts_of(access.site.id), "shown": shown}
+    return render(request, "deliveries/deliveries.html", context)
