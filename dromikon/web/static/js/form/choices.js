@@ -3,6 +3,7 @@ import { comparedField, firstValue, fitting, keptValue, typedValue } from "./com
 import { el, select } from "./dom.js";
 import { at, join, parentOf } from "./paths.js";
 import { optionsOf, same } from "./options.js";
+import { t } from "../kit/words.js";
 
 // More options than this are a list to pull down, not a row of chips.
 const ROW = 8;
@@ -95,7 +96,7 @@ function typed(form, field, path, what, op, place) {
     form.set(path, place !== null ? now.map((v, i) => (i === place ? read : v)) : read, false);
     if (place !== null) now[place] = read;
   };
-  const named = place === null ? field.label : place ? "To" : "From";
+  const named = place === null ? field.label : place ? t("To") : t("From");
   const single = numeric && !(op?.many && place === null);
   return el("input", {
     class: `inp ${single ? "num" : "auto"}`, type: single ? "number" : "text", step: "any", value: shown,

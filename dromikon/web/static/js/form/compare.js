@@ -25,5 +25,5 @@ export function keptValue(operator, field, value) {
 export function typedValue(operator, field, text) {
   const read = (one) => (operator?.numeric || field.type === "number" ? Number(one) : one);
   if (!operator?.many || operator.name === "between") return read(text);
-  return text.split(",").map((t) => read(t.trim())).filter((v) => v !== "");
+  return text.split(",").map((word) => read(word.trim())).filter((v) => v !== "");
 }

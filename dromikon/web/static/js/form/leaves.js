@@ -1,8 +1,9 @@
 // Controls for one value: numbers, words, times, yes or no. Each is given the form, its field, path and value.
 import { el, toggle } from "./dom.js";
+import { t } from "../kit/words.js";
 
 const said = (field) => [field.label, field.unit].filter(Boolean).join(", in ");
-const split = (text) => text.split(",").map((t) => t.trim());
+const split = (text) => text.split(",").map((word) => word.trim());
 
 /** What typing changes is kept at once; what depends on it is drawn when one has done typing. */
 function typing(form, path, read) {
@@ -35,19 +36,19 @@ function wordlist(form, field, path, value) {
 
 function words(form, field, path, value) {
   const shown = value ?? field.default ?? "";
-  if (field.lines === 1) return input(form, field, path, shown, (t) => t, { maxlength: field.most });
+  if (field.lines === 1) return input(form, field, path, shown, (text) => text, { maxlength: field.most });
   const named = { "aria-label": field.label, maxlength: field.most, rows: field.lines, "data-key": path };
-  return el("textarea", { class: "inp", value: shown, ...named, on: typing(form, path, (t) => t) });
+  return el("textarea", { class: "inp", value: shown, ...named, on: typing(form, path, (text) => text) });
 }
 
 function clock(form, field, path, value) {
-  return input(form, field, path, value || "", (t) => t, { class: "inp auto", type: "time" });
+  return input(form, field, path, value || "", (text) => text, { class: "inp auto", type: "time" });
 }
 
 function held(form, field, path, value) {
   const shown = value ?? field.default, lasts = shown === "state";
-  const option = (text, wanted, on) => toggle(`${path}|${text}`, text, on, () => form.set(path, wanted));
-  const ways = [option("for", 30, !lasts), option("while it lasts", "state", lasts)];
+  const option = (key, words, wanted, on) => toggle(`${path}|${key}`, words, on, () => form.set(path, wanted));
+  const ways = [option("for", t("for"), 30, !lasts), option("while it lasts", t("while it lasts"), "state", lasts)];
   const seconds = { ...field, unit: "s", least: 0.1, most: 86400 };
   return el(
     "span",
@@ -75,7 +76,7 @@ const NAMED = ["number", "choice", "text"];
 export function placesHint(form, path) {
   const own = form.scope(path).fields.filter((f) => NAMED.includes(f.type)).map((f) => f.name);
   const names = ["point", "area", "time", ...own].slice(0, 6);
-  return `may use ${names.map((n) => `{${n}}`).join(" ")}`;
+  return t("may use {places}", { places: names.map((n) => `{${n}}`).join(" ") });
 }
 
 export const leaves = { number, numbers, wordlist, words, clock, held, flag };

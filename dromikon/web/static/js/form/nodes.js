@@ -3,9 +3,10 @@ import { button, el, select, toggle } from "./dom.js";
 import { join } from "./paths.js";
 import { partOf } from "./scope.js";
 import { draws, fieldsOfPart, part, problem } from "./parts.js";
+import { t } from "../kit/words.js";
 
-const NOTHING_YET =
-  "What starts it? An event, a state that lasts, several events, a level, a time, or a button on the desk.";
+const nothingYet = () =>
+  t("What starts it? An event, a state that lasts, several events, a level, a time, or a button.");
 const GROUPS = ["all", "any", "not"];
 
 draws("nodes", nodes);
@@ -24,20 +25,20 @@ function cause(form, field, path, value, out = null) {
   const { tag, kinds } = form.forms.nodes.cause;
   const become = (k) => () => form.become(path, "cause", k.name);
   const chip = (k) => toggle(`${path}|${k.name}`, k.label, value?.[tag] === k.name, become(k), { class: "chip" });
-  const sorts = el("div", { class: "chips", role: "group", "aria-label": "Kind of cause" }, kinds.map(chip));
-  const asked = () => el("p", { class: "quiet" }, NOTHING_YET);
+  const sorts = el("div", { class: "chips", role: "group", "aria-label": t("Kind of cause") }, kinds.map(chip));
+  const asked = () => el("p", { class: "quiet" }, nothingYet());
   const inside = value ? part(form, partOf(form.forms, field, value), path, value) : asked();
   return el("div", { class: "stack" }, el("div", { class: "row wrap" }, sorts, out), inside);
 }
 
 function causes(form, field, path, value) {
   const one = (item, i) => {
-    const out = value.length > (field.least || 0) && bin(form, join(path, i), "this cause");
+    const out = value.length > (field.least || 0) && bin(form, join(path, i), t("this cause"));
     return el("div", { class: "step" }, cause(form, { ...field, many: false }, join(path, i), item, out));
   };
   const first = form.forms.nodes.cause.kinds[0].name;
   const more = () => form.set(path, [...value, form.blankNode("cause", first, path)]);
-  const add = value.length < field.most && button(`${path}|more`, "+ Cause", more, { class: "btn small" });
+  const add = value.length < field.most && button(`${path}|more`, `+ ${t("Cause")}`, more, { class: "btn small" });
   return el("div", {}, value.map(one), add);
 }
 
@@ -55,8 +56,8 @@ function condition(form, path, value, removable = true) {
   const name = partOf(form.forms, { widget: "nodes", of: "condition" }, value);
   const kinds = form.forms.nodes.condition.kinds.map((k) => [k.name, k.label]);
   const become = (to) => form.become(path, "condition", to);
-  const sort = select(`${path}|test`, "Kind of condition", kinds, value.test, become);
-  const out = removable && bin(form, path, "this condition");
+  const sort = select(`${path}|test`, t("Kind of condition"), kinds, value.test, become);
+  const out = removable && bin(form, path, t("this condition"));
   const fields = fieldsOfPart(form, name, path, value);
   const named = { "data-node": path };
   if (!GROUPS.includes(value.test)) {
@@ -75,7 +76,7 @@ function conditions(form, field, path, value) {
 function addCondition(form, path, put) {
   const first = form.scope(path).fields.length ? "field" : form.catalogue.modes.length ? "mode" : "since";
   const click = () => put(form.blankNode("condition", first, path));
-  return button(`${path}|more`, "+ Condition", click, { class: "btn small" });
+  return button(`${path}|more`, `+ ${t("Condition")}`, click, { class: "btn small" });
 }
 
 // -- steps -----------------------------------------------------------------------------------------------------------
@@ -103,7 +104,7 @@ function step(form, field, path, value, i, count) {
       class: "btn small icon-only plain", "aria-label": `${words}: ${label}`, title: `${words} (Alt ${sign})`,
       disabled: i + by < 0 || i + by >= count,
     });
-  const moves = [shift(-1, "Earlier", "↑"), shift(1, "Later", "↓"), bin(form, path, label)];
+  const moves = [shift(-1, t("Earlier"), "↑"), shift(1, t("Later"), "↓"), bin(form, path, label)];
   return el(
     "div",
     { class: "step", id: `part-${path.replaceAll(".", "-")}`, "data-step": value.do, on: { keydown: keys } },
@@ -114,6 +115,7 @@ function step(form, field, path, value, i, count) {
 }
 
 function bin(form, path, what) {
-  const more = { class: "btn small icon-only plain", "aria-label": `Take ${what} out`, title: "Take out" };
+  const words = { "aria-label": t("Take {part} out", { part: what }), title: t("Take out") };
+  const more = { class: "btn small icon-only plain", ...words };
   return button(`${path}|out`, "✕", () => form.takeOut(path, what), more);
 }

@@ -1,4 +1,5 @@
 // What a control offers at this site: [{value, words, detail}]. A value that is not offered any more stays to be seen.
+import { t } from "../kit/words.js";
 
 const option = (value, words, detail = "") => ({ value, words, detail });
 const named = (things) => things.map(({ id, name }) => option({ id, name }, name));
@@ -19,7 +20,9 @@ export function fieldsOf(catalogue, kind, only = "") {
   return only ? fields.filter((f) => only.split(",").includes(f.type)) : fields;
 }
 
-const PHASES = { begin: "when it begins", end: "when it ends", pulse: "when it happens", reading: "at each reading" };
+const PHASES = {
+  begin: t("when it begins"), end: t("when it ends"), pulse: t("when it happens"), reading: t("at each reading"),
+};
 
 const names = {
   kind: ({ catalogue }, { only }) =>
@@ -56,5 +59,5 @@ export function optionsOf(scope, field, part) {
   const held = (field.many ? chosen : [chosen]) || [];
   const stands = (v) => v !== undefined && v !== null && v !== "" && v.id !== "none";
   const gone = held.filter((v) => stands(v) && !offered.some((o) => same(o.value, v)));
-  return [...offered, ...gone.map((v) => ({ value: v, words: v.name || v.id || v, detail: "not offered here" }))];
+  return [...offered, ...gone.map((v) => ({ value: v, words: v.name || v.id || v, detail: t("not offered here") }))];
 }

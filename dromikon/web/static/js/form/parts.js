@@ -5,6 +5,7 @@ import { leaves, placesHint } from "./leaves.js";
 import { join } from "./paths.js";
 import { counts } from "./scope.js";
 import { where } from "./where.js";
+import { t } from "../kit/words.js";
 
 /** Drawers of controls by widget; those that draw parts themselves join below and in nodes. */
 const drawers = { ...leaves, ...choices };
@@ -67,12 +68,12 @@ function several(form, described, path, value) {
   const card = (item, i) => {
     const out = () => form.takeOut(join(path, i), `${described.label} ${i + 1}`);
     const spare = items.length > (described.least || 0);
-    const bin = spare && button(`${join(path, i)}|out`, "Take out", out, { class: "btn small plain" });
+    const bin = spare && button(`${join(path, i)}|out`, t("Take out"), out, { class: "btn small plain" });
     const head = el("header", {}, el("strong", { class: "grow" }, `${i + 1}`), bin);
     return el("div", { class: "step" }, head, part(form, described.part, join(path, i), item));
   };
   const more = () => form.set(path, [...items, form.blank({ ...described, many: false }, path)]);
   const room = items.length < (described.most || 50);
-  const add = room && button(`${path}|more`, "+ One more", more, { class: "btn small" });
+  const add = room && button(`${path}|more`, `+ ${t("One more")}`, more, { class: "btn small" });
   return el("div", {}, items.map(card), add);
 }

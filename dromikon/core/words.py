@@ -1,0 +1,47 @@
+"""Words for people, in the language that is spoken just now.
+
+Messages stand in the code in English, with {names} for what is filled in, and are looked up by whoever was named with
+`speak`; by themselves they stay as they are. So the core can be translated without knowing how.
+"""
+
+import re
+from collections.abc import Callable
+
+_PLACE = re.compile(r"\{(\w+)\}")
+
+Translate = Callable[[str], str]
+TranslateCounted = Callable[[str, str, int], str]
+
+
+def _as_it_is(message: str) -> str:
+    return message
+
+
+def _counted_as_it_is(one: str, many: str, count: int) -> str:
+    return one if count == 1 else many
+
+
+_translate: Translate = _as_it_is
+_translate_counted: TranslateCounted = _counted_as_it_is
+
+
+def speak(translate: Translate = _as_it_is, counted: TranslateCounted = _counted_as_it_is) -> None:
+    """Look messages up with these from now on, in the whole process."""
+    global _translate, _translate_counted
+    _translate, _translate_counted = translate, counted
+
+
+def t(message: str, /, **values: object) -> str:
+    """A message in the language that is spoken, with its places filled in."""
+    return _fill(_translate(message), values) if message else ""
+
+
+def tn(one: str, many: str, count: int, /, **values: object) -> str:
+    """One or several: the form that fits `count`, which fills the place {count}."""
+    return _fill(_translate_counted(one, many, count), {"count": count, **values})
+
+
+def _fill(message: str, values: dict[str, object]) -> str:
+    if not values:
+        return message
+    return _PLACE.sub(lambda place: str(values.get(place[1], place[0])), message)
