@@ -22,7 +22,7 @@ test-fast: $(READY) ## without browser and slow tests
 test-at: $(READY) ## tests of pages and engine at an instant; the core knows no clock: make test-at AT=2027-03-28T00:59:30Z
 	$(BIN)/python -m pytest tests/web -m "not browser and not slow" --at=$(AT)
 
-check: $(READY) ## style, types, import directions, templates, migrations
+check: $(READY) ## style, types, import directions, templates, migrations, the catalogue of words
 	$(BIN)/ruff check dromikon tests tools bench
 	$(BIN)/ruff format --check dromikon tests tools bench
 	$(BIN)/mypy
@@ -30,6 +30,7 @@ check: $(READY) ## style, types, import directions, templates, migrations
 	$(BIN)/djlint --quiet --lint dromikon/web/templates
 	$(BIN)/djlint --quiet --check dromikon/web/templates
 	$(BIN)/python manage.py makemigrations --check --dry-run
+	$(BIN)/python -m tools.words --check
 
 shots: $(READY) browser ## the screenshots in docs/screenshots, from a fresh demo
 	$(BIN)/python -m tools.shots

@@ -47,6 +47,12 @@ def scripts() -> Path | None:
     return Path(folder) if folder else None
 
 
+def locales() -> list[Path]:
+    """A folder of further languages (DROMIKON_LOCALES)."""
+    folder = os.environ.get("DROMIKON_LOCALES", "")
+    return [Path(folder)] if folder else []
+
+
 def host() -> str:
     """The address to listen on: loopback unless told otherwise."""
     return os.environ.get("DROMIKON_HOST", "127.0.0.1")

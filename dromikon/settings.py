@@ -36,6 +36,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.locale.LocaleMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -60,6 +61,7 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
+                "django.template.context_processors.i18n",
                 "dromikon.web.context.frame",
             ],
             "builtins": ["dromikon.web.templatetags.kit"],
@@ -143,6 +145,12 @@ WHITENOISE_AUTOREFRESH = _AS_THEY_LIE
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = True
+#: Languages besides English: a folder for each, with LC_MESSAGES/django.mo, of the catalogue in `locale/django.pot`.
+LOCALE_PATHS = [BASE / "locale", *config.locales()]
+LANGUAGES = [
+    ("en-gb", "English"),
+    *((path.name, path.name) for folder in LOCALE_PATHS for path in sorted(folder.glob("*/"))),
+]
 USE_TZ = True
 TIME_ZONE = "UTC"
 #: A table of a list may have 5 MB; what is larger is refused before it is read.

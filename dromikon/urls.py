@@ -28,6 +28,7 @@ urlpatterns = [
     path("login", LoginView.as_view(template_name="people/login.html", redirect_authenticated_user=True), name="login"),
     path("logout", LogoutView.as_view(), name="logout"),
     path("tokens", people.tokens, name="tokens"),
+    path("words.js", home.Words.as_view(), name="words"),
     path("healthz", home.healthz, name="healthz"),
     path("kit", home.kit, name="kit"),
     path("api/v1/", api.urls),

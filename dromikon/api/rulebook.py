@@ -14,6 +14,7 @@ from dromikon.core.rules.checks import Finding
 from dromikon.core.rules.exchange import json_schema
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.starting import STARTING, NotBound, bind, suggested
+from dromikon.core.words import t
 from dromikon.facts import facts_of
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
@@ -117,9 +118,9 @@ def starting(request: HttpRequest, site: Site = None) -> Any:
     facts, sends = facts_of(found.site), known_of(found.site.id).sends
     return [
         {
-            "id": s.id, "title": s.title, "about": s.about, "suggested": suggested(s, facts, sends),
+            "id": s.id, "title": t(s.title), "about": t(s.about), "suggested": suggested(s, facts, sends),
             "places": [
-                {"name": p.name, "label": p.label, "what": p.what, "point_kinds": list(p.point_kinds), "standard": p.standard}
+                {"name": p.name, "label": t(p.label), "what": p.what, "point_kinds": list(p.point_kinds), "standard": p.standard}
                 for p in s.places
             ],
         }

@@ -6,8 +6,10 @@ from typing import Any
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import CLOCK, KINDS, Kind
 from dromikon.core.rules.comparison import FITTING, OCCURRED, OPERATORS
+from dromikon.core.words import t
 
-OWN_TIME = {"name": OCCURRED, "label": "the time", "type": "time", "unit": "", "choices": []}
+OWN_TIME = {"name": OCCURRED, "type": "time", "unit": "", "choices": []}
+OWN_TIME_LABEL = "the time"
 
 
 def catalogue_of(facts: Facts, sends: Mapping[str, frozenset[str]]) -> dict[str, Any]:
@@ -16,7 +18,7 @@ def catalogue_of(facts: Facts, sends: Mapping[str, frozenset[str]]) -> dict[str,
         "kinds": [_kind(k) for k in KINDS if k.name != CLOCK],
         "operators": [
             {
-                "name": name, "words": words, "many": many, "numeric": numeric,
+                "name": name, "words": t(words), "many": many, "numeric": numeric,
                 "types": [type for type, fitting in FITTING.items() if name in fitting],
             }
             for name, (words, many, numeric) in OPERATORS.items()
@@ -45,7 +47,7 @@ def _kind(kind: Kind) -> dict[str, Any]:
                 {"name": f.name, "label": f.label, "type": f.type, "unit": f.unit, "choices": list(f.choices)}
                 for f in kind.fields
             ),
-            OWN_TIME,
+            {**OWN_TIME, "label": t(OWN_TIME_LABEL)},
         ],
     }
 

@@ -6,6 +6,7 @@ from dromikon.archive.models import Snapshot
 from dromikon.core.facts import Facts
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.explain import OUTCOMES, explain
+from dromikon.core.words import t
 from dromikon.daybook.models import EventRow, Step, VerdictRow
 from dromikon.people.access import Access
 from dromikon.rulebook.models import Revision, Rule
@@ -26,7 +27,7 @@ def trace_of(access: Access, event: EventRow, facts: Facts) -> list[dict[str, An
                 "name": names.get(verdict.rule, verdict.rule),
                 "revision": verdict.revision,
                 "outcome": verdict.outcome,
-                "words": OUTCOMES.get(verdict.outcome, verdict.outcome),
+                "words": t(OUTCOMES.get(verdict.outcome, verdict.outcome)),
                 "lines": explain(document, facts, verdict.outcome, [tuple(s) for s in verdict.seen], verdict.due),
                 "run": verdict.run,
                 "steps": steps_of(verdict.run, facts) if verdict.run else [],
@@ -58,5 +59,5 @@ def steps_of(run: str, facts: Facts) -> list[dict[str, Any]]:
         lines.append({"step": step, "target": receiver(step.target, facts), "snapshot": still})
     if stills:
         done = sum(s.status == Step.Status.DONE for s in stills)
-        lines.append({"evidence": f"{done} of {len(stills)} stills copied and hashed"})
+        lines.append({"evidence": t("{done} of {count} stills copied and hashed", done=done, count=len(stills))})
     return lines

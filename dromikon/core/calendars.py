@@ -9,6 +9,8 @@ import icalendar
 import recurring_ical_events
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from dromikon.core.words import t
+
 Span = tuple[int, int]
 LARGEST = 500_000
 MOST_EVENTS = 2_000
@@ -29,15 +31,21 @@ class Calendar(BaseModel):
         try:
             events = icalendar.Calendar.from_ical(value).walk("VEVENT")
         except (ValueError, IndexError, KeyError, AttributeError) as error:
-            raise ValueError(f"this is no iCalendar text: {error}") from error
+            raise ValueError(t("this is no iCalendar text: {error}", error=error)) from error
         if not 0 < len(events) <= MOST_EVENTS:
-            raise ValueError(f"the calendar holds {len(events)} events; 1 to {MOST_EVENTS} can be used")
+            raise ValueError(
+                t(
+                    "the calendar holds {len} events; 1 to {MOST_EVENTS} can be used",
+                    len=len(events),
+                    MOST_EVENTS=MOST_EVENTS,
+                )
+            )
         for event in events:
             rule = event.get("RRULE") or {}
             if any(f in ("SECONDLY", "MINUTELY") for f in rule.get("FREQ", [])):
-                raise ValueError("an event repeats every minute or second; hours are for days and weeks")
+                raise ValueError(t("an event repeats every minute or second; hours are for days and weeks"))
             if "DTSTART" not in event:
-                raise ValueError("an event has no DTSTART")
+                raise ValueError(t("an event has no DTSTART"))
         return value
 
     def applied(self, spans: list[Span], day: date, zone: ZoneInfo) -> list[Span]:

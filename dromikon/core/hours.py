@@ -17,6 +17,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from dromikon.core.calendars import Calendar
 from dromikon.core.instants import Instant, from_datetime, to_datetime
+from dromikon.core.words import t
 
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 _CLOCK = re.compile(r"([01]\d|2[0-4]):(00|15|30|45)")
@@ -42,7 +43,7 @@ def minutes(span: str) -> Span:
     """Minutes since midnight of "HH:MM-HH:MM", by quarter of an hour; the end may lie past 24:00."""
     start, end = split(span)
     if not (_CLOCK.fullmatch(start) and _CLOCK.fullmatch(end)):
-        raise ValueError(f"{span!r} is not a span such as 09:00-17:30, by quarter of an hour")
+        raise ValueError(t("{span} is not a span such as 09:00-17:30, by quarter of an hour", span=repr(span)))
     return _in_order(_clock(start), _clock(end))
 
 
@@ -51,10 +52,12 @@ def split(span: str) -> tuple[str, str]:
     Raises ValueError."""
     match = _SPAN.fullmatch(span)
     if match is None or not all(_CLOCK.fullmatch(end) or _SUN.fullmatch(end) for end in match.groups()):
-        raise ValueError(f"{span!r} is not a span such as 09:00-17:30, by quarter of an hour, or sunset-sunrise+15")
+        raise ValueError(
+            t("{span} is not a span such as 09:00-17:30, by quarter of an hour, or sunset-sunrise+15", span=repr(span))
+        )
     for end, latest in zip(match.groups(), (1439, 1440), strict=True):
         if _CLOCK.fullmatch(end) and _clock(end) > latest:
-            raise ValueError(f"{span!r} goes beyond 24:00")
+            raise ValueError(t("{span} goes beyond 24:00", span=repr(span)))
     return match[1], match[2]
 
 
@@ -141,7 +144,7 @@ class Season(_Model):
     @classmethod
     def _month_day(cls, value: str) -> str:
         if not _MONTH_DAY.fullmatch(value):
-            raise ValueError(f"{value!r} is not a month and day such as 04-01")
+            raise ValueError(t("{value} is not a month and day such as 04-01", value=repr(value)))
         return value
 
     def holds(self, day: date) -> bool:
@@ -182,7 +185,7 @@ class Hours(_Model):
         days = [e.date for e in value]
         twice = next((d for d in days if days.count(d) > 1), None)
         if twice is not None:
-            raise ValueError(f"{twice} is excepted twice; say once what holds that day")
+            raise ValueError(t("{twice} is excepted twice; say once what holds that day", twice=twice))
         return value
 
     @field_validator("seasons")
@@ -190,7 +193,13 @@ class Hours(_Model):
     def _each_reachable(cls, value: tuple[Season, ...]) -> tuple[Season, ...]:
         for i, season in enumerate(value):
             if any((s.start, s.end) == (season.start, season.end) for s in value[:i]):
-                raise ValueError(f"two weeks hold from {season.start} to {season.end}; the second never would")
+                raise ValueError(
+                    t(
+                        "two weeks hold from {start} to {end}; the second never would",
+                        start=season.start,
+                        end=season.end,
+                    )
+                )
         return value
 
     def spans_on(self, day: date, place: Place) -> tuple[Span, ...]:

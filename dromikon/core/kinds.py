@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from dromikon.core.events import Phase, Scalar
 from dromikon.core.registry import Registry
+from dromikon.core.words import t
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,26 +16,51 @@ class FieldKind:
     """One field of a kind. `type` is number, text, choice or template (a face's); `unit` is shown behind a number."""
 
     name: str
-    label: str
+    called: str
     type: str
     unit: str = ""
     choices: tuple[str, ...] = ()
 
+    @property
+    def label(self) -> str:
+        """What it is called, in the language that is spoken."""
+        return t(self.called)
+
 
 @dataclass(frozen=True, slots=True)
 class Kind:
-    """A kind of event. `says` reads on from a point's name: "Jetty line *is crossed*". Without `point_kinds` it may come
-    from any point."""
+    """A kind of event. What it `reads` goes on from a point's name: "Jetty line *is crossed*". Without `point_kinds` it may
+    come from any point."""
 
     name: str
-    label: str
-    says: str
+    called: str
+    reads: str
     phases: tuple[Phase, ...]
     point_kinds: tuple[str, ...]
     fields: tuple[FieldKind, ...] = ()
     icon: str = "wave-sine"
     #: It may also happen to the site as a whole, without a point.
     of_site: bool = False
+
+    @property
+    def label(self) -> str:
+        """What it is called, in the language that is spoken."""
+        return t(self.called)
+
+    @property
+    def says(self) -> str:
+        """How it reads behind a point's name, in the language that is spoken."""
+        return t(self.reads)
+
+    @property
+    def reads_not(self) -> str:
+        """The opposite of how it reads: "is not open"."""
+        return self.reads.replace("is ", "is not ", 1)
+
+    @property
+    def says_not(self) -> str:
+        """The opposite, in the language that is spoken."""
+        return t(self.reads_not)
 
     @property
     def is_state(self) -> bool:

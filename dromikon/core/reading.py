@@ -12,6 +12,7 @@ from typing import Any
 from urllib.parse import SplitResult, urlsplit
 
 from dromikon.core.instants import Instant, parse
+from dromikon.core.words import t
 
 #: The largest number that JSON keeps exactly in every language, and well within what the database keeps.
 MOST = 2**53
@@ -27,12 +28,12 @@ class NotReadable(ValueError):
 def whole(text: object, least: int = 0, most: int = MOST) -> int:
     """A whole number in ASCII digits, or an int, between two others."""
     if isinstance(text, bool) or not isinstance(text, int | str):
-        raise NotReadable("give a whole number")
+        raise NotReadable(t("give a whole number"))
     if isinstance(text, str) and not _WHOLE.fullmatch(text.strip()):
-        raise NotReadable("give a whole number")
+        raise NotReadable(t("give a whole number"))
     value = int(text)
     if not least <= value <= most:
-        raise NotReadable(f"give a number from {least} to {most}")
+        raise NotReadable(t("give a number from {least} to {most}", least=least, most=most))
     return value
 
 
@@ -47,13 +48,13 @@ def whole_or_none(text: object, least: int = 0, most: int = MOST) -> int | None:
 def number(text: object) -> float:
     """A finite number."""
     if isinstance(text, bool) or not isinstance(text, int | float | str):
-        raise NotReadable("give a number")
+        raise NotReadable(t("give a number"))
     try:
         value = float(text)
     except (ValueError, OverflowError) as error:
-        raise NotReadable("give a number") from error
+        raise NotReadable(t("give a number")) from error
     if not math.isfinite(value):
-        raise NotReadable("give a finite number")
+        raise NotReadable(t("give a finite number"))
     return value
 
 
@@ -62,7 +63,7 @@ def instant(text: str) -> Instant:
     try:
         return parse(text)
     except (ValueError, OverflowError, OSError) as error:
-        raise NotReadable("give an ISO 8601 time") from error
+        raise NotReadable(t("give an ISO 8601 time")) from error
 
 
 def address(text: str) -> SplitResult:
@@ -71,9 +72,9 @@ def address(text: str) -> SplitResult:
         parts = urlsplit(text)
         _ = parts.port
     except ValueError as error:
-        raise NotReadable("give an http or https address") from error
+        raise NotReadable(t("give an http or https address")) from error
     if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
-        raise NotReadable("give an http or https address without a user name in it")
+        raise NotReadable(t("give an http or https address without a user name in it"))
     return parts
 
 
@@ -86,9 +87,9 @@ def content(data: bytes | str) -> Any:
     except (NotReadable, json.JSONDecodeError):
         raise
     except RecursionError as error:
-        raise NotReadable("it is nested too deeply") from error
+        raise NotReadable(t("it is nested too deeply")) from error
     except ValueError as error:
-        raise NotReadable("it is not JSON, or holds half characters") from error
+        raise NotReadable(t("it is not JSON, or holds half characters")) from error
     return found
 
 
@@ -97,4 +98,4 @@ def _json_whole(text: str) -> int:
 
 
 def _no_constant(text: str) -> Any:
-    raise NotReadable(f"{text} is not a number of JSON")
+    raise NotReadable(t("{text} is not a number of JSON", text=text))

@@ -41,6 +41,11 @@ def tn(one: str, many: str, count: int, /, **values: object) -> str:
     return _fill(_translate_counted(one, many, count), {"count": count, **values})
 
 
+def N_(message: str) -> str:  # noqa: N802
+    """Mark a message for the catalogue that is looked up later, by `t` or `told`."""
+    return message
+
+
 def _fill(message: str, values: dict[str, object]) -> str:
     if not values:
         return message

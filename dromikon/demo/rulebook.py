@@ -143,6 +143,28 @@ RULES: tuple[tuple[str, str, dict[str, Any]], ...] = (
         },
     ),
     (
+        "both-ends",
+        GARDENS,
+        {
+            "name": "Movement at both ends by night",
+            "purpose": "After hours",
+            "cause": {
+                "cause": "roaming",
+                "what": {
+                    "kind": "scene.line_crossed",
+                    "phase": "pulse",
+                    "where": _points(("gate-line", "Gate line"), ("jetty-line", "Jetty line")),
+                    "provided": _field("class", "one_of", ["human", "vehicle"]),
+                },
+                "places": 2,
+                "within": 300,
+            },
+            "hours": {"hours": _ref("staff-hours", "staff hours"), "inside": False},
+            "hold_off": {"seconds": 900, "per": "rule"},
+            "response": [{"do": "line", "text": "Movement at the gate and at the jetty within five minutes."}],
+        },
+    ),
+    (
         "gate-help",
         GARDENS,
         {

@@ -5,6 +5,7 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
+from django.utils.translation import gettext
 
 from dromikon import config
 from dromikon.authoring.trace import trace_of
@@ -96,7 +97,7 @@ def _raw(inbox_id: int | None) -> str | None:
 
 def _shown(value: Any, unit: str) -> str:
     if value is None:
-        return "not sent"
+        return gettext("not sent")
     shown = f"{value:g}" if isinstance(value, float) else str(value)
     return f"{shown} {unit}".strip()
 

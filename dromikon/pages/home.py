@@ -2,10 +2,12 @@
 
 from typing import Any
 
+from django.conf import settings
 from django.contrib.auth.decorators import login_required
 from django.db import DatabaseError, connection
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
 from django.shortcuts import redirect, render
+from django.views.i18n import JavaScriptCatalog
 
 from dromikon.clock import now_ms
 from dromikon.core import reading
@@ -39,6 +41,15 @@ async def feed(request: HttpRequest, site_id: str) -> StreamingHttpResponse:
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"
     return response
+
+
+class Words(JavaScriptCatalog):
+    """The words of scripts in the page's language; for English there are none to be fetched."""
+
+    domain = "django"
+
+    def get_paths(self, packages: list[str]) -> list[str]:
+        return [str(path) for path in settings.LOCALE_PATHS]
 
 
 def healthz(request: HttpRequest) -> HttpResponse:

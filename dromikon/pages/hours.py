@@ -5,6 +5,8 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils import dateformat
+from django.utils.translation import gettext
 
 from dromikon.clock import now_ms
 from dromikon.core.hours import Hours as HoursDocument
@@ -45,7 +47,14 @@ def _coming_week(document: HoursDocument, now: int, place: Place) -> list[dict[s
         why = next((x.why for x in document.exceptions if x.date == day), "")
         bars = [{"x": _drawn(s), "width": _drawn(e - s)} for s, e in spans]
         text = ", ".join(f"{s // 60:02d}:{s % 60:02d}–{e // 60:02d}:{e % 60:02d}" for s, e in spans)
-        days.append({"label": f"{day:%a %d %b}", "bars": bars, "y": 20 + i * 24, "text": text or (why or "closed")})
+        days.append(
+            {
+                "label": dateformat.format(day, "D d M"),
+                "bars": bars,
+                "y": 20 + i * 24,
+                "text": text or (why or gettext("closed")),
+            }
+        )
     return days
 
 

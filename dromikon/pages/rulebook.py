@@ -4,6 +4,7 @@ from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils import dateformat
 from django.views.decorators.cache import never_cache
 
 from dromikon.authoring.catalogue import catalogue_of
@@ -18,6 +19,7 @@ from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.form import forms
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.starting import STARTING, bind, open_places, suggested
+from dromikon.core.words import t
 from dromikon.daybook.models import EventRow, RunRow
 from dromikon.facts import facts_of
 from dromikon.people.access import Access
@@ -37,7 +39,7 @@ def rulebook(request: HttpRequest, access: Access) -> HttpResponse:
     groups: dict[str, list[dict[str, Any]]] = {}
     for rule in Rule.objects.filter(site=access.site, deleted=False):
         document = RuleDocument.model_validate(rule.document)
-        groups.setdefault(document.purpose or "Other", []).append(
+        groups.setdefault(document.purpose or t("Other"), []).append(
             {
                 "rule": rule,
                 "sentence": sentence(document, facts),
@@ -66,7 +68,7 @@ def _week(rule: Rule, zone: str) -> dict[str, Any]:
             "y": BAR_HEIGHT - max(1, round(BAR_HEIGHT * count / most)),
             "height": max(1, round(BAR_HEIGHT * count / most)),
             "opacity": ".8" if count else ".2",
-            "day": f"{day:%a}"[:2],
+            "day": dateformat.format(day, "D")[:2],
         }
         for i, (day, count) in enumerate(counts.items())
     ]
@@ -106,12 +108,17 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
         "forms": forms(),
         "open_places": [] if rule else _open_places(request, access, facts),
         "may_edit": access.may(May.EDIT_RULES),
-        "starting": [] if rule or document.get("cause") else list(STARTING),
+        "starting": [] if rule or document.get("cause") else _starting(),
         "revisions": rule.revisions.select_related("by")[:12] if rule else [],
         "runs": RunRow.objects.filter(rule=rule.id).order_by("-at")[:8] if rule else [],
         "point_names": {p.id: p.name for p in facts.points},
     }
     return render(request, "rulebook/editor.html", context)
+
+
+def _starting() -> list[dict[str, str]]:
+    """Rules for common jobs, in the page's language."""
+    return [{"id": s.id, "title": t(s.title), "about": t(s.about)} for s in STARTING]
 
 
 def _draft_from(request: HttpRequest, access: Access, facts: Facts) -> dict[str, Any]:
@@ -130,11 +137,11 @@ def _open_places(request: HttpRequest, access: Access, facts: Facts) -> list[dic
     chosen = STARTING.get(request.GET.get("from", ""))
     if chosen is None:
         groups = [{"id": g.id, "name": g.name} for g in facts.groups if g.roles or g.persons]
-        who = {"label": "who sees it", "many": True, "paths": ["response.0.groups"], "chosen": [], "options": groups}
+        who = {"label": t("who sees it"), "many": True, "paths": ["response.0.groups"], "chosen": [], "options": groups}
         return [who] if "event" in request.GET else []
     return [
         {
-            "label": o.place.label, "many": o.many, "paths": list(o.paths), "chosen": [],
+            "label": t(o.place.label), "many": o.many, "paths": list(o.paths), "chosen": [],
             "options": [{"id": id, "name": name} for id, name in o.options],
         }
         for o in open_places(chosen, facts, known_of(access.site.id).sends)

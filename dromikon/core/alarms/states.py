@@ -6,6 +6,8 @@ end of its own; its alarm stays unacknowledged until it is answered and then clo
 
 from enum import StrEnum
 
+from dromikon.core.words import t
+
 
 class AlarmState(StrEnum):
     """The four states of an alarm that is not shelved."""
@@ -31,7 +33,7 @@ def acknowledge(state: AlarmState, lasting: bool) -> AlarmState:
         return AlarmState.CLOSED
     if state is AlarmState.UNACKNOWLEDGED:
         return AlarmState.ACKNOWLEDGED if lasting else AlarmState.CLOSED
-    raise NotPossible("This alarm has already been answered.")
+    raise NotPossible(t("This alarm has already been answered."))
 
 
 def end(state: AlarmState) -> AlarmState:

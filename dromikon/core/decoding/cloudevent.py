@@ -9,6 +9,7 @@ from dromikon.core.decoding import Decoded, NotDecoded
 from dromikon.core.decoding import http as plain
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS, Kind
+from dromikon.core.words import t
 
 #: Attributes that every CloudEvent has.
 REQUIRED = ("specversion", "id", "source", "type")
@@ -18,11 +19,11 @@ def decode(attributes: Mapping[str, Any], data: Any) -> tuple[Decoded, Instant |
     """The event and the sender's own time. Raises NotDecoded naming the attribute at fault."""
     missing = next((name for name in REQUIRED if not attributes.get(name)), None)
     if missing:
-        raise NotDecoded(f"{missing}: a CloudEvent has one.")
+        raise NotDecoded(t("{missing}: a CloudEvent has one.", missing=missing))
     if attributes["specversion"] != "1.0":
-        raise NotDecoded(f"specversion: {attributes['specversion']!r} is not 1.0.")
+        raise NotDecoded(t("specversion: {value} is not 1.0.", value=repr(attributes["specversion"])))
     if not isinstance(data, Mapping | None):
-        raise NotDecoded("data: not an object of fields.")
+        raise NotDecoded(t("data: not an object of fields."))
     kind = _kind_of(str(attributes["type"]))
     return plain.decode(
         {
@@ -40,11 +41,11 @@ def _kind_of(type: str) -> Kind:
     parts = type.split(".")
     kind = next((k for i in range(len(parts)) if (k := KINDS.get(".".join(parts[i:]))) is not None), None)
     if kind is None:
-        raise NotDecoded(f"type: no kind is, or ends, {type!r}.")
+        raise NotDecoded(t("type: no kind is, or ends, {type}.", type=repr(type)))
     return kind
 
 
 def _phase_of(kind: Kind) -> str:
     if len(kind.phases) > 1:
-        raise NotDecoded(f"phase: say whether {kind.name} begins or ends, in the attribute “phase”.")
+        raise NotDecoded(t("phase: say whether {name} begins or ends, in the attribute “phase”.", name=kind.name))
     return kind.phases[0].value

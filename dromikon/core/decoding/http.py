@@ -12,6 +12,7 @@ from dromikon.core.events import Phase
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS
 from dromikon.core.reading import MOST, NotReadable, instant
+from dromikon.core.words import t
 
 Text = Annotated[str, StringConstraints(max_length=500)]
 #: Long enough for a face template.
@@ -43,11 +44,11 @@ def decode(content: Any) -> tuple[Decoded, Instant | None]:
         raise NotDecoded(f"{'.'.join(str(p) for p in first['loc']) or 'message'}: {first['msg']}") from error
     kind = KINDS.get(plain.kind)
     if kind is None:
-        raise NotDecoded(f"kind: there is no kind {plain.kind!r}.")
+        raise NotDecoded(t("kind: there is no kind {kind}.", kind=repr(plain.kind)))
     if plain.phase not in kind.phases:
-        raise NotDecoded(f"phase: {plain.kind} has no phase {plain.phase.value!r}.")
+        raise NotDecoded(t("phase: {kind} has no phase {value}.", kind=plain.kind, value=repr(plain.phase.value)))
     try:
         said = instant(plain.occurred_at) if plain.occurred_at else None
     except NotReadable as error:
-        raise NotDecoded("occurred_at: not an ISO 8601 time.") from error
+        raise NotDecoded(t("occurred_at: not an ISO 8601 time.")) from error
     return Decoded(plain.kind, plain.point, plain.phase, plain.fields), said

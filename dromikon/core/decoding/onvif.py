@@ -6,6 +6,7 @@ from dromikon.core.decoding import Decoded, NotDecoded
 from dromikon.core.events import Phase, Scalar
 from dromikon.core.reading import number, whole
 from dromikon.core.registry import Registry
+from dromikon.core.words import t
 
 Items = Mapping[str, str]
 TopicDecoder = Callable[[Items, Items], Decoded]
@@ -42,13 +43,13 @@ def decode(name: str, operation: str, source: Items, data: Items) -> Decoded:
     """The event in a notification. Raises NotDecoded for an unknown topic or a missing item."""
     decoder = TOPICS.get(name)
     if decoder is None:
-        raise NotDecoded(f"No decoder knows the topic {name}.")
+        raise NotDecoded(t("No decoder knows the topic {name}.", name=name))
     try:
         decoded = decoder(source, data)
     except KeyError as error:
-        raise NotDecoded(f"The message of {name} has no item {error.args[0]}.") from error
+        raise NotDecoded(t("The message of {name} has no item {value}.", name=name, value=error.args[0])) from error
     except ValueError as error:
-        raise NotDecoded(f"An item of {name} cannot be read: {error}") from error
+        raise NotDecoded(t("An item of {name} cannot be read: {error}", name=name, error=error)) from error
     if operation == "Initialized":
         return Decoded(decoded.kind, decoded.token, decoded.phase, decoded.fields, told_on_request=True)
     return decoded
@@ -57,7 +58,7 @@ def decode(name: str, operation: str, source: Items, data: Items) -> Decoded:
 def _state(data: Items, name: str) -> Phase:
     value = data[name].strip().lower()
     if value not in ("true", "false", "1", "0"):
-        raise ValueError(f"{name} is {data[name]!r}, neither true nor false")
+        raise ValueError(t("{name} is {value}, neither true nor false", name=name, value=repr(data[name])))
     return Phase.BEGIN if value in ("true", "1") else Phase.END
 
 

@@ -10,6 +10,8 @@ from dataclasses import dataclass, field
 from rapidfuzz import process
 from rapidfuzz.distance import Levenshtein
 
+from dromikon.core.words import t
+
 #: Characters that readers take for each other, each group written as its first.
 ALIKE = ("0OQD", "1IL", "2Z", "5S", "6G", "8B", "7T")
 _SAME = str.maketrans({other: group[0] for group in ALIKE for other in group[1:]})
@@ -54,7 +56,7 @@ class Codes:
     def exact(self, read: str) -> Reading | None:
         """The same code, whatever its spaces and case."""
         known = self.by_code.get(tidy(read))
-        return Reading(known, 0, "the same") if known is not None else None
+        return Reading(known, 0, t("the same")) if known is not None else None
 
     def tolerant(self, read: str, errors: int) -> Reading | None:
         """The nearest known code within `errors` reading errors, look-alike characters being free of charge."""
@@ -67,7 +69,7 @@ class Codes:
         found = self.by_rough.get(rough(clean))
         if found:
             known = min(found, key=lambda code: (Levenshtein.distance(clean, code), code))
-            return Reading(self.by_code[known], 0, _differences(clean, known, "looks like"))
+            return Reading(self.by_code[known], 0, _differences(clean, known, t("looks like")))
         if errors < 1:
             return None
         # A short code must not be swallowed whole by its tolerance.
@@ -76,7 +78,7 @@ class Codes:
         if near is None or allowed < 1:
             return None
         known = sorted(self.by_rough[near[0]])[0]
-        return Reading(self.by_code[known], int(near[1]), _differences(clean, known, "read for"))
+        return Reading(self.by_code[known], int(near[1]), _differences(clean, known, t("read for")))
 
 
 def _differences(read: str, known: str, words: str) -> str:

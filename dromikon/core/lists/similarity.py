@@ -11,6 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from dromikon.core.words import t
+
 SMALLEST, LARGEST = 16, 1024
 
 
@@ -23,13 +25,15 @@ def read_template(text: str) -> NDArray[np.float32]:
     try:
         raw = base64.b64decode(text, validate=True)
     except (binascii.Error, ValueError) as error:
-        raise NoTemplate("a face template is base64 text") from error
+        raise NoTemplate(t("a face template is base64 text")) from error
     if len(raw) % 4 or not SMALLEST <= len(raw) // 4 <= LARGEST:
-        raise NoTemplate(f"a face template holds {SMALLEST} to {LARGEST} 32-bit numbers")
+        raise NoTemplate(
+            t("a face template holds {SMALLEST} to {LARGEST} 32-bit numbers", SMALLEST=SMALLEST, LARGEST=LARGEST)
+        )
     vector = np.frombuffer(raw, dtype="<f4")
     length = float(np.linalg.norm(vector)) if np.isfinite(vector).all() else 0.0
     if not length or not np.isfinite(length):
-        raise NoTemplate("a face template has numbers that are finite and not all zero")
+        raise NoTemplate(t("a face template has numbers that are finite and not all zero"))
     return (vector / length).astype(np.float32)
 
 

@@ -8,6 +8,7 @@ from pydantic import ValidationError
 
 from dromikon.core.lists.plates import tidy
 from dromikon.core.lists.watchlist import MOST_ENTRIES, Entry
+from dromikon.core.words import t
 
 COLUMNS = ("value", "label", "note", "valid_from", "valid_until", "template")
 LARGEST = 5_000_000
@@ -33,11 +34,11 @@ class NotReadable(ValueError):
 def read_table(content: bytes) -> tuple[Entry, ...]:
     """The entries of a CSV in UTF-8, separated by comma or semicolon. Raises NotReadable with every fault."""
     if len(content) > LARGEST:
-        raise NotReadable([Fault(1, "", f"the table is larger than {LARGEST // 1_000_000} MB")])
+        raise NotReadable([Fault(1, "", t("the table is larger than {value} MB", value=LARGEST // 1000000))])
     try:
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise NotReadable([Fault(content[: error.start].count(b"\n") + 1, "", "the table is not UTF-8")]) from error
+        raise NotReadable([Fault(content[: error.start].count(b"\n") + 1, "", t("the table is not UTF-8"))]) from error
     first = text.split("\n", 1)[0]
     rows = csv.reader(io.StringIO(text, newline=""), delimiter=";" if ";" in first and "," not in first else ",")
     try:
@@ -51,9 +52,14 @@ def read_table(content: bytes) -> tuple[Entry, ...]:
 def _check_names(names: list[str]) -> None:
     unknown = [n for n in names if n not in COLUMNS]
     if unknown:
-        raise NotReadable([Fault(1, n, f"there is no column {n!r}; there are {', '.join(COLUMNS)}") for n in unknown])
+        raise NotReadable(
+            [
+                Fault(1, n, t("there is no column {n}; there are {join}", n=repr(n), join=", ".join(COLUMNS)))
+                for n in unknown
+            ]
+        )
     if "value" not in names:
-        raise NotReadable([Fault(1, "value", "a column named “value” is needed")])
+        raise NotReadable([Fault(1, "value", t("a column named “value” is needed"))])
 
 
 def _entries(names: list[str], rows: "csv._reader") -> tuple[Entry, ...]:  # type: ignore[name-defined]
@@ -82,7 +88,9 @@ def _entries(names: list[str], rows: "csv._reader") -> tuple[Entry, ...]:  # typ
         lines[key] = line
         found.append(entry)
         if len(found) > MOST_ENTRIES:
-            raise NotReadable([Fault(line, "", f"a list has at most {MOST_ENTRIES} entries")])
+            raise NotReadable(
+                [Fault(line, "", t("a list has at most {MOST_ENTRIES} entries", MOST_ENTRIES=MOST_ENTRIES))]
+            )
     if faults:
         raise NotReadable(faults[:100])
     return tuple(found)

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 
 from dromikon.core.lists.plates import Codes, tidy
 from dromikon.core.lists.similarity import NoTemplate, Templates, read_template
+from dromikon.core.words import t
 
 Sort = Literal["plates", "people", "cards", "values"]
 #: The most entries of one list.
@@ -43,7 +44,7 @@ class Entry(_Value):
     @model_validator(mode="after")
     def _dates_in_order(self) -> "Entry":
         if self.valid_from and self.valid_until and self.valid_from > self.valid_until:
-            raise ValueError("valid_from lies after valid_until")
+            raise ValueError(t("valid_from lies after valid_until"))
         return self
 
     @property
@@ -79,7 +80,7 @@ class WatchList(_Value):
     def exact(self, value: str, day: date) -> Match | None:
         """The same value, whatever its spaces, dashes and case."""
         found = self._exact.get(tidy(value) or value.casefold())
-        return next((Match(e, "the same") for e in found or () if e.valid(day)), None)
+        return next((Match(e, t("the same")) for e in found or () if e.valid(day)), None)
 
     def tolerant(self, value: str, errors: int, day: date) -> Match | None:
         """The same or nearest value within some reading errors; the reason is told."""

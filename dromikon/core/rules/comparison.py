@@ -16,6 +16,7 @@ from dromikon.core.kinds import KINDS
 from dromikon.core.rules.condition import Condition, Seen, Test, World
 from dromikon.core.rules.controls import Name, Operator, Value
 from dromikon.core.rules.parts import Phrase
+from dromikon.core.words import t
 
 #: Comparison: symbol in the document -> (words, needs several values, numeric).
 OPERATORS: dict[str, tuple[str, bool, bool]] = {
@@ -72,7 +73,7 @@ class FieldCondition(Condition):
     @classmethod
     def _limited(cls, value: object) -> object:
         if isinstance(value, tuple) and len(value) > 200:
-            raise ValueError("a comparison takes at most 200 values; use a list for more")
+            raise ValueError(t("a comparison takes at most 200 values; use a list for more"))
         return value
 
     @model_validator(mode="after")
@@ -80,20 +81,20 @@ class FieldCondition(Condition):
         words, many, numeric = OPERATORS[self.op]
         values = self.value if isinstance(self.value, tuple) else (self.value,)
         if many != isinstance(self.value, tuple):
-            raise ValueError(f"'{words}' needs {'several values' if many else 'one value'}")
+            raise ValueError(t("'{words}' needs {more}", words=words, more="several values" if many else "one value"))
         if numeric and any(_number(v) is None for v in values):
-            raise ValueError(f"'{words}' needs a number")
+            raise ValueError(t("'{words}' needs a number", words=words))
         if self.op == "between" and (len(values) != 2 or float(values[0]) > float(values[1])):
-            raise ValueError("'is between' needs two numbers, the lower first")
+            raise ValueError(t("'is between' needs two numbers, the lower first"))
         if self.op in ("before", "after"):
             _moment_wanted(str(self.value))
         if self.op == "matches":
             if len(str(self.value)) > 1000:
-                raise ValueError("a pattern has at most 1000 characters")
+                raise ValueError(t("a pattern has at most 1000 characters"))
             try:
                 re2.compile(str(self.value))
             except re2.error as error:
-                raise ValueError(f"the pattern cannot be read: {error}") from error
+                raise ValueError(t("the pattern cannot be read: {error}", error=error)) from error
         return self
 
     def compile(self, path: str, world: World) -> Test:
@@ -152,20 +153,20 @@ class FieldCondition(Condition):
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
         known = KINDS[kind].field(self.field) if kind in KINDS else None
         label, unit = (known.label, known.unit) if known else (self.field, "")
-        return [Phrase(f"{label} {OPERATORS[self.op][0]} ", path), Phrase(self.wanted(unit), path, name=True)]
+        return [Phrase(f"{label} {t(OPERATORS[self.op][0])} ", path), Phrase(self.wanted(unit), path, name=True)]
 
     def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
         known = KINDS[kind].field(self.field) if kind in KINDS else None
         unit = known.unit if known else ""
         said = f"{value:g} {unit}".strip() if isinstance(value, float) else f"{value} {unit}".strip()[:80]
-        wanted = f"{OPERATORS[self.op][0]} {self.wanted(unit)}"
-        return known.label if known else self.field, "not sent" if value is None else said, wanted
+        wanted = f"{t(OPERATORS[self.op][0])} {self.wanted(unit)}"
+        return known.label if known else self.field, t("not sent") if value is None else said, wanted
 
     def wanted(self, unit: str = "") -> str:
         """The value in words."""
         values = self.value if isinstance(self.value, tuple) else (self.value,)
         words = [f"{v:g}" if isinstance(v, float) else str(v) for v in values]
-        joined = (" and " if self.op == "between" else " or ").join(words)
+        joined = (t(" and ") if self.op == "between" else t(" or ")).join(words)
         return f"{joined} {unit}".strip()
 
 
@@ -195,7 +196,7 @@ def _moment_wanted(text: str) -> Instant | time | None:
             return time.fromisoformat(text)
         return parse(text)
     except ValueError as error:
-        raise ValueError("give a time such as 22:30, an ISO 8601 time, or now") from error
+        raise ValueError(t("give a time such as 22:30, an ISO 8601 time, or now")) from error
 
 
 def _moment_of(event: Event, name: str) -> Instant | None:

@@ -15,7 +15,7 @@ from dromikon.core.rules.comparison import OPERATORS, FieldCondition
 from dromikon.core.rules.condition import Condition, Pair, Seen, Test, World
 from dromikon.core.rules.controls import Nodes
 from dromikon.core.rules.in_list import ListCondition
-from dromikon.core.rules.parts import Phrase, enumerated
+from dromikon.core.rules.parts import Phrase, enumerated, told
 from dromikon.core.rules.situations import CounterCondition, ModeCondition, SinceCondition, StateCondition
 
 
@@ -77,7 +77,7 @@ class AnyOf(Condition):
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
         words = enumerated([c.phrases(facts, kind, f"{path}.of.{i}") for i, c in enumerate(self.of)], "or")
-        return [Phrase("either ", path), *words] if len(self.of) > 1 else list(words)
+        return told("either {cases}", path, cases=list(words)) if len(self.of) > 1 else list(words)
 
     def concerns(self, points: set[str]) -> set[Pair]:
         return set().union(*(c.concerns(points) for c in self.of))
@@ -98,7 +98,7 @@ class Unless(Condition):
         return lambda event, seen: not inner(event, seen)
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
-        return [Phrase("not: ", path), *self.of.phrases(facts, kind, f"{path}.of")]
+        return told("not: {case}", path, case=self.of.phrases(facts, kind, f"{path}.of"))
 
     def concerns(self, points: set[str]) -> set[Pair]:
         return self.of.concerns(points)

@@ -13,6 +13,7 @@ from dromikon.core.rules.condition import Condition, Pair
 from dromikon.core.rules.conditions import CONDITIONS, AnyCondition
 from dromikon.core.rules.controls import Choice, Flag, Inner, Name, Nodes, Number, Pick, When, Words
 from dromikon.core.rules.parts import Part, Ref
+from dromikon.core.words import t
 
 FORMAT = "dromikon-rule/1"
 
@@ -52,9 +53,9 @@ class HoldOff(Part):
     @model_validator(mode="after")
     def _fits(self) -> "HoldOff":
         if (self.per == "field") != bool(self.field):
-            raise ValueError("name a field exactly when holding off per field")
+            raise ValueError(t("name a field exactly when holding off per field"))
         if self.then == "join" and self.most > 1:
-            raise ValueError("repeats are joined to one alarm: leave 'most' at 1")
+            raise ValueError(t("repeats are joined to one alarm: leave 'most' at 1"))
         return self
 
 
@@ -71,7 +72,7 @@ class Stop(Part):
     @model_validator(mode="after")
     def _says_when(self) -> "Stop":
         if not (self.on_end or self.on_acknowledged or self.unanswered):
-            raise ValueError("say when the response stops: on_end, on_acknowledged or unanswered")
+            raise ValueError(t("say when the response stops: on_end, on_acknowledged or unanswered"))
         return self
 
 
@@ -109,7 +110,7 @@ class RuleDocument(Part):
     @classmethod
     def _readable(cls, data: Any) -> Any:
         if isinstance(data, dict) and depth(data) > MAX_DEPTH * 2 + 4:
-            raise ValueError(f"conditions are nested more than {MAX_DEPTH} deep")
+            raise ValueError(t("conditions are nested more than {MAX_DEPTH} deep", MAX_DEPTH=MAX_DEPTH))
         return data
 
     @field_validator("format", mode="before")
@@ -117,7 +118,13 @@ class RuleDocument(Part):
     def _of_this_version(cls, value: Any) -> Any:
         name, _, number = str(value).partition("/")
         if name == "dromikon-rule" and (whole_or_none(number) or 0) > 1:
-            raise ValueError(f"this document is of a later version ({value}); this installation reads {FORMAT}")
+            raise ValueError(
+                t(
+                    "this document is of a later version ({value}); this installation reads {FORMAT}",
+                    value=value,
+                    FORMAT=FORMAT,
+                )
+            )
         return value
 
     def conditions(self) -> list[tuple[str, str, Condition]]:
@@ -223,8 +230,8 @@ def _visible(location: tuple[int | str, ...]) -> Iterator[str]:
 
 def _plain(error: Any) -> str:
     if error["type"] == "extra_forbidden":
-        return f"there is no field {str(error['loc'][-1])!r} here"
+        return t("there is no field {str} here", str=repr(str(error["loc"][-1])))
     if error["type"] == "missing":
-        return "this is needed"
+        return t("this is needed")
     message: str = error["msg"]
     return message.removeprefix("Value error, ")

@@ -15,6 +15,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.reading import whole_or_none
 from dromikon.core.rules.document import FORMAT, Problem, RuleDocument, depth, problems_of
 from dromikon.core.rules.parts import ID, Part
+from dromikon.core.words import t
 
 RULEBOOK = "dromikon-rulebook/1"
 #: The largest file that is read, in bytes, and the most rules of one.
@@ -80,7 +81,7 @@ def read_rules(text: bytes) -> list[Kept]:
     """The rules of a file: a rulebook, or a single rule document. Raises NotReadable with every problem."""
     content = parse(text)
     if not isinstance(content, dict):
-        raise _refused("", "a rulebook file is an object with 'format' and 'rules', or one rule document")
+        raise _refused("", t("a rulebook file is an object with 'format' and 'rules', or one rule document"))
     if "rules" not in content:
         content = {"format": RULEBOOK, "rules": [{"document": content}]}
     _check_rulebook(content)
@@ -92,7 +93,8 @@ def read_rules(text: bytes) -> list[Kept]:
             problems += [Problem(path=f"rules.{i}.{p.path}", message=p.message) for p in problems_of(error)]
     ids = [r.id for r in found if r.id]
     problems += [
-        Problem(path="rules", message=f"the id {id!r} comes twice") for id in {i for i in ids if ids.count(i) > 1}
+        Problem(path="rules", message=t("the id {id} comes twice", id=repr(id)))
+        for id in {i for i in ids if ids.count(i) > 1}
     ]
     if problems:
         raise NotReadable(problems[:200])
@@ -103,51 +105,58 @@ def _check_rulebook(content: dict[str, Any]) -> None:
     name, _, number = str(content.get("format", "")).partition("/")
     if name == "dromikon-rulebook" and (whole_or_none(number) or 0) > 1:
         raise _refused(
-            "format", f"this file is of a later version ({content['format']}); this installation reads {RULEBOOK}"
+            "format",
+            t(
+                "this file is of a later version ({value}); this installation reads {RULEBOOK}",
+                value=content["format"],
+                RULEBOOK=RULEBOOK,
+            ),
         )
     if content.get("format") != RULEBOOK:
-        raise _refused("format", f"a rulebook file has the format {RULEBOOK}")
+        raise _refused("format", t("a rulebook file has the format {RULEBOOK}", RULEBOOK=RULEBOOK))
     unknown = set(content) - {"format", "rules"}
     if unknown:
-        raise _refused(sorted(map(str, unknown))[0], "there is no such field in a rulebook file")
+        raise _refused(sorted(map(str, unknown))[0], t("there is no such field in a rulebook file"))
     if not isinstance(content["rules"], list) or len(content["rules"]) > MOST_RULES:
-        raise _refused("rules", f"a rulebook file holds a list of at most {MOST_RULES} rules")
+        raise _refused("rules", t("a rulebook file holds a list of at most {MOST_RULES} rules", MOST_RULES=MOST_RULES))
 
 
 def parse(text: bytes) -> Any:
     """JSON or YAML 1.2 content. Raises NotReadable, also for what is too large or too deep, or has YAML aliases."""
     if len(text) > LARGEST:
-        raise _refused("", f"the file is larger than {LARGEST // 1_000_000} MB")
+        raise _refused("", t("the file is larger than {value} MB", value=LARGEST // 1000000))
     try:
         decoded = text.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise _refused("", f"the file is not UTF-8 (byte {error.start})") from error
+        raise _refused("", t("the file is not UTF-8 (byte {start})", start=error.start)) from error
     try:
         content = reading.content(decoded) if decoded.lstrip().startswith(("{", "[")) else _yaml(decoded)
     except json.JSONDecodeError as error:
-        raise _refused(f"line {error.lineno}", f"not JSON: {error.msg}") from error
+        raise _refused(t("line {lineno}", lineno=error.lineno), f"not JSON: {error.msg}") from error
     except reading.NotReadable as error:
-        raise _refused("", f"the file cannot be read: {error}") from error
+        raise _refused("", t("the file cannot be read: {error}", error=error)) from error
     except RecursionError as error:
-        raise _refused("", "the file is nested too deeply") from error
+        raise _refused("", t("the file is nested too deeply")) from error
     if depth(content) > DEEPEST:
-        raise _refused("", "the file is nested too deeply")
+        raise _refused("", t("the file is nested too deeply"))
     return content
 
 
 def _yaml(text: str) -> Any:
     if len(text) > LARGEST_YAML:
-        raise _refused("", f"YAML is read up to {LARGEST_YAML // 1_000_000} MB; larger rulebooks are written as JSON")
+        raise _refused(
+            "", t("YAML is read up to {value} MB; larger rulebooks are written as JSON", value=LARGEST_YAML // 1000000)
+        )
     try:
         for event in YAML(typ="safe", pure=True).parse(text):
             if isinstance(event, AliasEvent):
-                raise _refused(f"line {event.start_mark.line + 1}", "YAML aliases are not read")
+                raise _refused(t("line {value}", value=event.start_mark.line + 1), t("YAML aliases are not read"))
         return YAML(typ="safe", pure=True).load(text)
     except NotReadable:
         raise
     except YAMLError as error:
         mark = getattr(error, "problem_mark", None)
-        where = f"line {mark.line + 1}" if mark else ""
+        where = t("line {value}", value=mark.line + 1) if mark else ""
         raise _refused(where, f"not YAML: {getattr(error, 'problem', error)}") from error
     except (ValueError, RecursionError) as error:
         raise _refused("", f"not YAML: {error}") from error

@@ -7,6 +7,7 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.rules.condition import Seen
 from dromikon.core.rules.document import HoldOff, RuleDocument
 from dromikon.core.rules.parts import seconds
+from dromikon.core.words import t
 
 OUTCOMES = {
     "fired": "fired",
@@ -40,16 +41,22 @@ def explain(
 ) -> list[TraceLine]:
     """The lines of one verdict, in the order of the document."""
     lines = [
-        TraceLine("cause", "cause", OUTCOMES[outcome] if outcome in ("waiting", "called_off") else "yes", "", True)
+        TraceLine(
+            "cause", t("cause"), t(OUTCOMES[outcome] if outcome in ("waiting", "called_off") else "yes"), "", True
+        )
     ]
     if outcome in ("waiting", "called_off", "initial"):
-        wanted = f"lasting {seconds(document.cause.waits)}" if document.cause.waits else ""
+        wanted = t("lasting {seconds}", seconds=seconds(document.cause.waits)) if document.cause.waits else ""
         held = None if outcome == "waiting" else False
-        return [TraceLine("cause", "cause", OUTCOMES[outcome], wanted, held)]
+        return [TraceLine("cause", t("cause"), t(OUTCOMES[outcome]), wanted, held)]
     if outcome == "circular":
-        lines.append(TraceLine("response", "chain of events", "led back to this rule", "another rule's", False))
+        lines.append(
+            TraceLine("response", t("chain of events"), t("led back to this rule"), t("another rule's"), False)
+        )
     if outcome in ("extended", "still_running"):
-        lines.append(TraceLine("again", "when it comes again", OUTCOMES[outcome], "no steps pending or held", False))
+        lines.append(
+            TraceLine("again", t("when it comes again"), t(OUTCOMES[outcome]), t("no steps pending or held"), False)
+        )
     leaves = dict(document.provided.leaves("provided")) if document.provided else {}
     if outcome == "fired":
         seen = [*seen, *_nothing_kept_back(document)]
@@ -58,12 +65,16 @@ def explain(
             lines.append(_hours_line(document, facts, value, held))
         elif path == "hold_off" and document.hold_off:
             said = (
-                f"quiet until {wall_clock(value, facts.zone):%H:%M:%S}" if value is not None else "a firing may follow"
+                t("quiet until {time}", time=f"{wall_clock(value, facts.zone):%H:%M:%S}")
+                if value is not None
+                else t("a firing may follow")
             )
             lines.append(TraceLine(path, "hold-off", said, _quiet_words(document.hold_off), held))
         elif path == "again":
             lines.append(
-                TraceLine(path, "when it comes again", "no steps pending or held", "no steps pending or held", held)
+                TraceLine(
+                    path, t("when it comes again"), t("no steps pending or held"), t("no steps pending or held"), held
+                )
             )
         else:
             leaf = leaves.get(path)
@@ -81,8 +92,8 @@ def _nothing_kept_back(document: RuleDocument) -> list[Seen]:
 
 def _quiet_words(part: HoldOff) -> str:
     if part.most > 1:
-        return f"fewer than {part.most} firings in {seconds(part.seconds)}"
-    return f"no firing in the {seconds(part.seconds)} before"
+        return t("fewer than {most} firings in {seconds}", most=part.most, seconds=seconds(part.seconds))
+    return t("no firing in the {seconds} before", seconds=seconds(part.seconds))
 
 
 def _hours_line(document: RuleDocument, facts: Facts, at: int, held: bool) -> TraceLine:

@@ -16,9 +16,10 @@ from pydantic_core import PydanticUndefined
 from dromikon.core.rules.actions import ACTIONS, Action
 from dromikon.core.rules.causes import CAUSES
 from dromikon.core.rules.conditions import CONDITIONS
-from dromikon.core.rules.controls import Control, Inner
+from dromikon.core.rules.controls import Choice, Control, Flag, Inner
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.parts import Part
+from dromikon.core.words import t
 
 #: What a document calls parts of each registry: the field that says which one it is, and the registry.
 REGISTRIES: dict[str, tuple[str, Any]] = {
@@ -52,12 +53,22 @@ class Field:
         c = self.control
         limits = {"least": self.least, "most": self.most}
         return {
-            "name": self.name, "widget": c.widget, "label": c.label, "hint": c.hint, "bare": c.bare, "timing": c.timing,
+            "name": self.name, "widget": c.widget, "label": t(c.label), "hint": t(c.hint), "bare": c.bare,
+            "timing": c.timing,
             "when": {"field": c.when.field, "values": list(c.when.values), "negated": c.when.negated} if c.when else None,
             "start": c.start, "required": self.required, "optional": self.optional, "many": self.many,
             "default": self.default, "choices": list(self.choices), "whole": self.whole, "part": self.part,
-            **{k: v for k, v in limits.items() if v is not None}, **c.more(),
+            **{k: v for k, v in limits.items() if v is not None}, **c.more(), **self._words(),
         }  # fmt: skip
+
+    def _words(self) -> dict[str, Any]:
+        """How its choices, or yes and no, read in the language that is spoken."""
+        match self.control:
+            case Choice(words=words) if self.choices:
+                return {"words": {choice: t(words.get(choice, str(choice))) for choice in self.choices}}
+            case Flag(words=(str(yes), str(no))):
+                return {"words": [t(yes), t(no)]}
+        return {}
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +83,7 @@ class Form:
 
     def to_json(self) -> dict[str, Any]:
         return {
-            "label": self.label, "about": self.about, "speaks_of": self.speaks_of,
+            "label": t(self.label), "about": self.about, "speaks_of": self.speaks_of,
             "fields": [f.to_json() for f in self.fields],
         }  # fmt: skip
 
@@ -188,7 +199,8 @@ def forms() -> dict[str, Any]:
             what: {
                 "tag": tag,
                 "kinds": [
-                    {"name": name, "part": known[name].__name__, "label": known[name].label} for name in known.names()
+                    {"name": name, "part": known[name].__name__, "label": t(known[name].label)}
+                    for name in known.names()
                 ],
             }
             for what, (tag, known) in REGISTRIES.items()

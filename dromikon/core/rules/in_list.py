@@ -12,7 +12,8 @@ from dromikon.core.kinds import KINDS
 from dromikon.core.lists.watchlist import Match, WatchList
 from dromikon.core.rules.condition import Condition, Seen, Test, World
 from dromikon.core.rules.controls import Choice, Flag, Name, Number, Pick, When
-from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.parts import Phrase, Ref, told
+from dromikon.core.words import N_, t, tn
 
 
 class ListCondition(Condition):
@@ -39,9 +40,9 @@ class ListCondition(Condition):
     @model_validator(mode="after")
     def _settings_fit(self) -> "ListCondition":
         if "errors" in self.model_fields_set and self.how != "tolerant":
-            raise ValueError("reading errors belong to how 'tolerant'")
+            raise ValueError(t("reading errors belong to how 'tolerant'"))
         if "similarity" in self.model_fields_set and self.how != "similar":
-            raise ValueError("a similarity belongs to how 'similar'")
+            raise ValueError(t("a similarity belongs to how 'similar'"))
         return self
 
     def compile(self, path: str, world: World) -> Test:
@@ -84,28 +85,26 @@ class ListCondition(Condition):
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
         known = KINDS[kind].field(self.field) if kind in KINDS else None
-        ways = {
-            "exact": "",
-            "tolerant": f", tolerating {self.errors} reading error{'s' if self.errors != 1 else ''}",
-            "similar": f", at least {self.similarity:g} % similar",
-        }
-        return [
-            Phrase(f"{known.label if known else self.field} is {'' if self.listed else 'not '}in ", path),
-            Phrase(self._name(facts), path, name=True),
-            Phrase(ways[self.how], path),
-        ]
+        field = Phrase(known.label if known else self.field, path)
+        message = N_("{field} is in {list}") if self.listed else N_("{field} is not in {list}")
+        words = told(message, path, field=field, list=self._name(facts))
+        if self.how == "tolerant":
+            words.append(Phrase(_tolerance(self.errors), path))
+        if self.how == "similar":
+            words.append(Phrase(t(", at least {share} % similar", share=f"{self.similarity:g}"), path))
+        return words
 
     def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
         known = KINDS[kind].field(self.field) if kind in KINDS else None
         noted = value if isinstance(value, dict) else {}
-        seen = noted.get("value") or "not sent"
+        seen = noted.get("value") or t("not sent")
         if noted.get("entry"):
             seen = f"{seen}: {noted['entry']}, {noted['why']}"
         elif noted.get("value"):
-            seen = f"{seen}: in no entry"
-        wanted = f"{'in' if self.listed else 'not in'} {self._name(facts)}"
+            seen = t("{seen}: in no entry", seen=seen)
+        wanted = t("in {list}", list=self._name(facts)) if self.listed else t("not in {list}", list=self._name(facts))
         if self.how == "similar":
-            wanted += f" by {self.similarity:g} %"
+            wanted += t(" by {similarity} %", similarity=f"{self.similarity:g}")
         return known.label if known else self.field, seen, wanted
 
     def named(self) -> list[tuple[str, str, Ref]]:
@@ -121,3 +120,7 @@ def _noted(field: str, value: object, match: Match | None, inside: bool) -> dict
     if match is None:
         return {"value": shown}
     return {"value": shown, "entry": match.entry.shown, "note": match.entry.note, "why": match.why, "inside": inside}
+
+
+def _tolerance(errors: int) -> str:
+    return tn(", tolerating {count} reading error", ", tolerating {count} reading errors", errors)

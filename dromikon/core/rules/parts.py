@@ -1,10 +1,13 @@
 """What every part of a rule document shares: strictness, references, phrases."""
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field
+
+from dromikon.core.words import t
 
 
 class Part(BaseModel):
@@ -37,11 +40,33 @@ class Phrase:
     name: bool = False
 
 
+_PLACE = re.compile(r"\{(\w+)\}")
+
+
+def told(message: str, part: str = "", /, **values: str | Phrase | list[Phrase]) -> list[Phrase]:
+    """A message of the phrase table, in the language that is spoken, as phrases about a part. Its {places} are filled with
+    proper names (text), with a phrase, or with the phrases of a part inside."""
+    words: list[Phrase] = []
+    for i, piece in enumerate(_PLACE.split(t(message))):
+        if i % 2 == 0:
+            words += [Phrase(piece, part)] if piece else []
+        else:
+            words += _filled(values[piece], part)
+    return words
+
+
+def _filled(value: str | Phrase | list[Phrase], part: str) -> list[Phrase]:
+    if isinstance(value, list):
+        return value
+    phrase = value if isinstance(value, Phrase) else Phrase(value, part, name=True)
+    return [phrase] if phrase.text else []
+
+
 def enumerated(items: list[list[Phrase]], last: str = "and") -> Iterator[Phrase]:
     """Phrases of a list in prose: "a", "a and b", "a, b and c"."""
     for i, item in enumerate(items):
         if i:
-            yield Phrase(f" {last} " if i == len(items) - 1 else ", ")
+            yield Phrase(f" {t(last)} " if i == len(items) - 1 else ", ")
         yield from item
 
 
@@ -49,4 +74,4 @@ def seconds(value: float) -> str:
     """A span in words: "90 s" up to two minutes, then minutes or hours."""
     if value < 120 or value % 60:
         return f"{value:g} s"
-    return f"{value / 60:g} min" if value < 7200 else f"{value / 3600:g} h"
+    return t("{value} min", value=f"{value / 60:g}") if value < 7200 else f"{value / 3600:g} h"

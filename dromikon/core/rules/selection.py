@@ -1,12 +1,14 @@
 """Selections: which points a rule speaks of. A point added later joins by itself."""
 
-from typing import Annotated
+from collections.abc import Iterable, Mapping
+from typing import Annotated, Any
 
 from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.controls import Flag, Name, Pick
-from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated
+from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated, told
+from dromikon.core.words import t
 
 
 class Selection(Part):
@@ -23,7 +25,7 @@ class Selection(Part):
     @model_validator(mode="after")
     def _names_something(self) -> "Selection":
         if not (self.everywhere or self.points or self.areas or self.tags or self.point_kinds or self.devices):
-            raise ValueError("choose at least one point, area, tag, kind of point or device, or everywhere")
+            raise ValueError(t("choose at least one point, area, tag, kind of point or device, or everywhere"))
         return self
 
     def resolve(self, facts: Facts, point_kinds: tuple[str, ...] = ()) -> frozenset[str]:
@@ -62,26 +64,22 @@ class Selection(Part):
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         """In words: "Jetty line", "any point of Boathouse", "everywhere but Jetty line"."""
-        items = [[Phrase(_name(facts.point_by_id.get(r.id), r), part, name=True)] for r in self.points]
-        items += [
-            [Phrase("any point of ", part), Phrase(_name(facts.area_by_id.get(r.id), r), part, name=True)]
-            for r in self.areas
-        ]
-        items += [[Phrase("anything tagged ", part), Phrase(tag, part, name=True)] for tag in self.tags]
-        items += [[Phrase(f"any {kind}", part)] for kind in self.point_kinds]
-        items += [
-            [Phrase("any point of ", part), Phrase(_name(facts.device_by_id.get(r.id), r), part, name=True)]
-            for r in self.devices
-        ]
+        items = [[Phrase(name, part, name=True)] for name in _names(self.points, facts.point_by_id)]
+        items += [told("any point of {area}", part, area=name) for name in _names(self.areas, facts.area_by_id)]
+        items += [told("anything tagged {tag}", part, tag=tag) for tag in self.tags]
+        items += [told("any {kind}", part, kind=Phrase(t(kind), part)) for kind in self.point_kinds]
+        items += [told("any point of {area}", part, area=name) for name in _names(self.devices, facts.device_by_id)]
         if self.everywhere:
-            items = [[Phrase("any point of the site", part)]]
+            items = [told("any point of the site", part)]
         words = list(enumerated(items, "or"))
-        if self.but:
-            words.append(Phrase(" but not ", part))
-            words += enumerated(
-                [[Phrase(_name(facts.point_by_id.get(r.id), r), part, name=True)] for r in self.but], "or"
-            )
-        return words
+        if not self.but:
+            return words
+        but = [[Phrase(name, part, name=True)] for name in _names(self.but, facts.point_by_id)]
+        return told("{points} but not {others}", part, points=words, others=list(enumerated(but, "or")))
+
+
+def _names(refs: Iterable[Ref], known: Mapping[str, Any]) -> list[str]:
+    return [_name(known.get(ref.id), ref) for ref in refs]
 
 
 def _name(known: object, ref: Ref) -> str:

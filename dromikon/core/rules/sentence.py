@@ -3,26 +3,33 @@
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.document import RuleDocument
-from dromikon.core.rules.parts import Phrase, enumerated, seconds
+from dromikon.core.rules.parts import Phrase, enumerated, seconds, told
+from dromikon.core.words import N_, t
 
 
 def sentence(document: RuleDocument, facts: Facts) -> list[Phrase]:
     """The rule in words, as phrases that point at the parts they describe."""
-    words = [Phrase("When "), *document.cause.phrases(facts)]
-    if document.provided is not None:
-        kind = document.cause.event_kind()
-        words += [Phrase(", provided ", "provided"), *document.provided.phrases(facts, kind, "provided")]
-    words += _hours(document, facts)
-    words += _hold_off(document)
-    words.append(Phrase(": "))
     steps = [
         [*s.phrases(facts, f"response.{i}"), *_when(s.often() + s.when(), i)] for i, s in enumerate(document.response)
     ]
-    words += enumerated(steps) if steps else [Phrase("do nothing yet", "response", name=True)]
-    words += _again(document)
-    words += _stop(document)
-    words.append(Phrase("."))
-    return words
+    nothing = [Phrase(t("do nothing yet"), "response", name=True)]
+    return told(
+        "When {cause}{provided}{hours}{hold_off}: {steps}{again}{stop}.",
+        cause=document.cause.phrases(facts),
+        provided=_provided(document, facts),
+        hours=_hours(document, facts),
+        hold_off=_hold_off(document),
+        steps=list(enumerated(steps)) if steps else nothing,
+        again=_again(document),
+        stop=_stop(document),
+    )
+
+
+def _provided(document: RuleDocument, facts: Facts) -> list[Phrase]:
+    if document.provided is None:
+        return []
+    words = document.provided.phrases(facts, document.cause.event_kind(), "provided")
+    return told(", provided {conditions}", "provided", conditions=words)
 
 
 def plain(phrases: list[Phrase]) -> str:
@@ -40,7 +47,7 @@ def _hours(document: RuleDocument, facts: Facts) -> list[Phrase]:
         return []
     known = facts.hours_by_id.get(part.hours.id)
     name = known.name if known else part.hours.name or part.hours.id
-    return [Phrase(f", {'inside' if part.inside else 'outside'} ", "hours"), Phrase(name, "hours", name=True)]
+    return told(", inside {hours}" if part.inside else ", outside {hours}", "hours", hours=name)
 
 
 def _hold_off(document: RuleDocument) -> list[Phrase]:
@@ -49,35 +56,35 @@ def _hold_off(document: RuleDocument) -> list[Phrase]:
         return []
     kind = KINDS[document.cause.event_kind()]
     field = kind.field(part.field) if part.per == "field" else None
-    per = field.label if field else part.per
-    rest = {"ignore": "", "join": ", repeats joined to the open alarm", "sum": ", the rest summed up in one line"}
+    per = Phrase(field.label if field else t(part.per), "hold_off")
     if part.most > 1:
-        return [
-            Phrase(", at most ", "hold_off"),
-            Phrase(f"{part.most} times in {seconds(part.seconds)}", "hold_off", name=True),
-            Phrase(f" per {per}{rest[part.then]}", "hold_off"),
-        ]
-    return [
-        Phrase(", then quiet for ", "hold_off"),
-        Phrase(seconds(part.seconds), "hold_off", name=True),
-        Phrase(f" per {per}{rest[part.then]}", "hold_off"),
-    ]
+        times = t("{count} times in {time}", count=part.most, time=seconds(part.seconds))
+        words = told(", at most {times} per {subject}", "hold_off", times=times, subject=per)
+    else:
+        words = told(", then quiet for {time} per {subject}", "hold_off", time=seconds(part.seconds), subject=per)
+    if part.then == "join":
+        words += told(", repeats joined to the open alarm", "hold_off")
+    if part.then == "sum":
+        words += told(", the rest summed up in one line", "hold_off")
+    return words
 
 
 def _again(document: RuleDocument) -> list[Phrase]:
     words = {
-        "extend": "hold for longer when it comes again",
-        "restart": "begin anew when it comes again",
-        "ignore": "take no notice when it comes again meanwhile",
+        "extend": N_("; hold for longer when it comes again"),
+        "restart": N_("; begin anew when it comes again"),
+        "ignore": N_("; take no notice when it comes again meanwhile"),
     }
-    return [Phrase("; ", "again"), Phrase(words[document.again], "again")] if document.again in words else []
+    return told(words[document.again], "again") if document.again in words else []
 
 
 def _stop(document: RuleDocument) -> list[Phrase]:
     part = document.stop
     if part is None:
         return []
-    when = [[Phrase("it ends", "stop")]] if part.on_end else []
-    when += [[Phrase("somebody acknowledges", "stop")]] if part.on_acknowledged else []
-    when += [[Phrase(f"nobody does within {seconds(part.unanswered)}", "stop")]] if part.unanswered else []
-    return [Phrase("; stop when ", "stop"), *enumerated(when, "or")]
+    when = [told("it ends", "stop")] if part.on_end else []
+    if part.on_acknowledged:
+        when.append(told("somebody acknowledges", "stop"))
+    if part.unanswered:
+        when.append(told("nobody does within {time}", "stop", time=Phrase(seconds(part.unanswered), "stop")))
+    return told("; stop when {moments}", "stop", moments=list(enumerated(when, "or")))

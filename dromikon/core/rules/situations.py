@@ -10,7 +10,8 @@ from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.condition import Condition, Pair, Seen, Test, World
 from dromikon.core.rules.controls import Choice, Flag, Name, Number, Pick
-from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.parts import Phrase, Ref, seconds, told
+from dromikon.core.words import N_, t
 
 
 class _Elsewhere(Condition):
@@ -23,7 +24,7 @@ class _Elsewhere(Condition):
     @classmethod
     def _known(cls, value: str) -> str:
         if value not in KINDS:
-            raise ValueError(f"there is no kind {value!r}")
+            raise ValueError(t("there is no kind {value}", value=repr(value)))
         return value
 
     def named(self) -> list[tuple[str, str, Ref]]:
@@ -34,7 +35,7 @@ class _Elsewhere(Condition):
 
     def place(self, facts: Facts) -> str:
         if self.point is None:
-            return "the same point"
+            return t("the same point")
         known = facts.point_by_id.get(self.point.id)
         return known.name if known else self.point.name or self.point.id
 
@@ -49,7 +50,7 @@ class StateCondition(_Elsewhere):
     @model_validator(mode="after")
     def _is_state(self) -> "StateCondition":
         if not KINDS[self.kind].is_state:
-            raise ValueError(f"{self.kind} is no state")
+            raise ValueError(t("{kind} is no state", kind=self.kind))
         return self
 
     def compile(self, path: str, world: World) -> Test:
@@ -64,12 +65,12 @@ class StateCondition(_Elsewhere):
         return test
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
-        says = KINDS[self.kind].says if self.on else KINDS[self.kind].says.replace("is ", "is not ", 1)
-        return [Phrase(self.place(facts), path, name=True), Phrase(f" {says}", path)]
+        says = KINDS[self.kind].says if self.on else KINDS[self.kind].says_not
+        return told("{place} {state}", path, place=self.place(facts), state=Phrase(says, path))
 
     def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
-        said = "never told" if value is None else "yes" if value else "no"
-        return f"{self.place(facts)}: {KINDS[self.kind].label.lower()}", said, "yes" if self.on else "no"
+        said = t("never told") if value is None else t("yes") if value else t("no")
+        return f"{self.place(facts)}: {KINDS[self.kind].label.lower()}", said, t("yes") if self.on else t("no")
 
 
 class SinceCondition(_Elsewhere):
@@ -95,18 +96,19 @@ class SinceCondition(_Elsewhere):
         return test
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
-        label = KINDS[self.kind].label.lower()
-        words = f"“{label}” came" if self.within else f"no “{label}” came"
-        return [
-            Phrase(f"{words} at ", path),
-            Phrase(self.place(facts), path, name=True),
-            Phrase(f" within {seconds(self.seconds)}", path),
-        ]
+        message = (
+            N_("“{kind}” came at {place} within {time}")
+            if self.within
+            else N_("no “{kind}” came at {place} within {time}")
+        )
+        what, time = Phrase(KINDS[self.kind].label.lower(), path), Phrase(seconds(self.seconds), path)
+        return told(message, path, kind=what, place=self.place(facts), time=time)
 
     def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
-        said = "never came" if value is None else f"{value:g} s ago"
-        wanted = f"{'within' if self.within else 'not within'} {seconds(self.seconds)}"
-        return f"{KINDS[self.kind].label.lower()} at {self.place(facts)}", said, wanted
+        said = t("never came") if value is None else t("{value} s ago", value=f"{value:g}")
+        time = seconds(self.seconds)
+        wanted = t("within {time}", time=time) if self.within else t("not within {time}", time=time)
+        return t("{kind} at {place}", kind=KINDS[self.kind].label.lower(), place=self.place(facts)), said, wanted
 
 
 class ModeCondition(Condition):
@@ -128,10 +130,10 @@ class ModeCondition(Condition):
         return test
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
-        return [Phrase("the site is in mode ", path), Phrase(" or ".join(self.modes), path, name=True)]
+        return told("the site is in mode {modes}", path, modes=t(" or ").join(self.modes))
 
     def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
-        return "mode", str(value) or "none", " or ".join(self.modes)
+        return "mode", str(value) or "none", t(" or ").join(self.modes)
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return [(f"modes.{i}", "mode", Ref.model_construct(id=mode, name=mode)) for i, mode in enumerate(self.modes)]
@@ -162,16 +164,17 @@ class CounterCondition(Condition):
         return test
 
     def phrases(self, facts: Facts, kind: str, path: str) -> list[Phrase]:
-        return [
-            Phrase("counter ", path),
-            Phrase(self._name(facts), path, name=True),
-            Phrase(f" is at {'least' if self.op == 'at_least' else 'most'} ", path),
-            Phrase(str(self.value), path, name=True),
-        ]
+        least = self.op == "at_least"
+        message = N_("counter {counter} is at least {number}") if least else N_("counter {counter} is at most {number}")
+        return told(message, path, counter=self._name(facts), number=str(self.value))
 
     def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
         side = "least" if self.op == "at_least" else "most"
-        return f"counter {self._name(facts)}", str(value), f"at {side} {self.value}"
+        return (
+            t("counter {name}", name=self._name(facts)),
+            str(value),
+            t("at {side} {value}", side=side, value=self.value),
+        )
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return [("counter", "counter", self.counter)]

@@ -6,7 +6,8 @@ from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.controls import Choice, Name, Pick, When
-from dromikon.core.rules.parts import Part, Phrase, Ref
+from dromikon.core.rules.parts import Part, Phrase, Ref, told
+from dromikon.core.words import N_, t
 
 if TYPE_CHECKING:
     from dromikon.core.rules.actions.base import Firing
@@ -38,9 +39,9 @@ class Target(Part):
     @model_validator(mode="after")
     def _fits(self) -> "Target":
         if (self.of == "point") != (self.point is not None):
-            raise ValueError("name a point exactly when the target is a point")
+            raise ValueError(t("name a point exactly when the target is a point"))
         if (self.of == "area") != bool(self.point_kind):
-            raise ValueError("name a kind of point exactly when the target is the source's area")
+            raise ValueError(t("name a kind of point exactly when the target is the source's area"))
         return self
 
     def resolve(self, firing: "Firing") -> tuple[str, ...]:
@@ -62,13 +63,10 @@ class Target(Part):
         if self.point is not None:
             name = facts.name_of("point", self.point.id) or self.point.name or self.point.id
             return [Phrase(name, part, name=True)]
-        words = {
-            "source": "it",
-            "sightlines": "its sightlines",
-            "first_sightline": "its first sightline",
-            "area": f"every {self.point_kind} of its area",
-        }
-        return [Phrase(words[self.of], part)]
+        if self.of == "area":
+            return told("every {kind} of its area", part, kind=Phrase(t(self.point_kind), part))
+        words = {"source": "it", "sightlines": N_("its sightlines"), "first_sightline": N_("its first sightline")}
+        return told(words[self.of], part)
 
     def named(self, field: str) -> list[tuple[str, str, Ref]]:
         return [(f"{field}.point", "point", self.point)] if self.point else []

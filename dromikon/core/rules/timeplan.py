@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.document import RuleDocument
+from dromikon.core.words import t
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +54,7 @@ def time_plan(document: RuleDocument, facts: Facts) -> TimePlan:
         base = 0.0 if step.around_zero else lasting + step.after
         bars.append(
             Bar(
-                f"{step.label.lower()}{step.when()}",
+                f"{t(step.label).lower()}{step.when()}",
                 False,
                 base + start,
                 base + end,

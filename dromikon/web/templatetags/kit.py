@@ -7,6 +7,7 @@ from django import template
 from django.template import Context
 from django.templatetags.static import static
 from django.urls import reverse
+from django.utils import dateformat
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
@@ -14,6 +15,7 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.instants import iso
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.parts import Phrase
+from dromikon.core.words import t
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.situation import situation_of
@@ -75,7 +77,7 @@ def priority(name: str) -> SafeString:
     drawing = mark_safe(
         f'<svg viewBox="0 0 15 18" fill="currentColor" aria-hidden="true"><rect x="1" y="1" width="2" height="16"/>{rungs}</svg>'
     )
-    return format_html('<span class="mark {}">{}{}</span>', name, drawing, name)
+    return format_html('<span class="mark {}">{}{}</span>', name, drawing, t(name))
 
 
 @register.simple_tag
@@ -84,8 +86,8 @@ def when(instant: int | None, zone: str, style: str = "relative") -> SafeString:
     if not instant:
         return mark_safe("")
     wall = wall_clock(instant, zone)
-    absolute = f"{wall:%a %d %b %Y, %H:%M:%S}"
-    shown = f"{wall:%H:%M:%S}" if style == "clock" else f"{wall:%d %b %H:%M}"
+    absolute = dateformat.format(wall, "D d M Y, H:i:s")
+    shown = dateformat.format(wall, "H:i:s" if style == "clock" else "d M H:i")
     return format_html(
         '<time datetime="{}" data-at="{}" data-style="{}" title="{}">{}</time>',
         iso(instant),

@@ -7,8 +7,9 @@ from pydantic import Field
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
 from dromikon.core.rules.controls import Choice, Flag, Inner, Pick, Words
-from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.parts import Phrase, Ref, told
 from dromikon.core.rules.target import SIGHTLINES, Target
+from dromikon.core.words import t
 
 PRIORITIES = ("critical", "high", "medium", "low")
 SOUNDS = ("none", "chime", "call", "urgent")
@@ -59,17 +60,18 @@ class AlarmAction(Action):
         return [Order(firing.event.point, payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        words = [
-            Phrase("raise a ", part),
-            Phrase(self.priority, part, name=True),
-            Phrase(" alarm ", part),
-            Phrase(f"“{self.title}”", part, name=True),
-            *groups_phrases(self.groups, facts, part),
-        ]
+        who = groups_phrases(self.groups, facts, part)
+        words = told(
+            "raise a {priority} alarm {title} for {who}",
+            part,
+            priority=t(self.priority),
+            title=f"“{self.title}”",
+            who=who,
+        )
         if self.instruction:
-            words.append(Phrase(" with an instruction", part))
+            words += told(" with an instruction", part)
         if self.note_required:
-            words.append(Phrase(" that needs a note", part))
+            words += told(" that needs a note", part)
         return words
 
     def named(self) -> list[tuple[str, str, Ref]]:

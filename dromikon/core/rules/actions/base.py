@@ -14,8 +14,9 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS, public_fields
 from dromikon.core.rules.controls import Choice, Number, When
-from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated, seconds
+from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated, seconds, told
 from dromikon.core.rules.wording import fill
+from dromikon.core.words import t
 
 
 class Delivery(StrEnum):
@@ -130,9 +131,9 @@ class Action(Part):
     @model_validator(mode="after")
     def _repeats_sensibly(self) -> "Action":
         if self.times > 1 and not self.repeats:
-            raise ValueError(f"the step '{self.do}' is done once")
+            raise ValueError(t("the step '{do}' is done once", do=self.do))
         if (self.times > 1) != (self.gap > 0):
-            raise ValueError("a step that is repeated has a gap; one that is done once has none")
+            raise ValueError(t("a step that is repeated has a gap; one that is done once has none"))
         return self
 
     @property
@@ -171,23 +172,31 @@ class Action(Part):
 
     def often(self) -> str:
         """The repeats in words; empty for once."""
-        return f" {self.times} times, {seconds(self.gap)} apart" if self.times > 1 else ""
+        return (
+            t(" {times} times, {seconds} apart", times=self.times, seconds=seconds(self.gap)) if self.times > 1 else ""
+        )
 
     def when(self) -> str:
         """The anchor and offset in words; empty for "at once"."""
         if self.anchor == "start":
-            return f" after {seconds(self.after)}" if self.after else ""
-        words = {"end": "when it ends", "acknowledged": "once acknowledged", "unanswered": "if nobody acknowledges"}
+            return t(" after {seconds}", seconds=seconds(self.after)) if self.after else ""
+        words = {
+            "end": t("when it ends"),
+            "acknowledged": t("once acknowledged"),
+            "unanswered": t("if nobody acknowledges"),
+        }
         if self.anchor == "unanswered":
-            return f" if nobody acknowledges within {seconds(self.after)}"
+            return t(" if nobody acknowledges within {seconds}", seconds=seconds(self.after))
         return (
-            f" {seconds(self.after)} after it ends" if self.after and self.anchor == "end" else f" {words[self.anchor]}"
+            t(" {seconds} after it ends", seconds=seconds(self.after))
+            if self.after and self.anchor == "end"
+            else f" {words[self.anchor]}"
         )
 
 
 def groups_phrases(groups: tuple[Ref, ...], facts: Facts, part: str) -> list[Phrase]:
-    """ " for duty managers and operators" """
+    """ "duty managers and operators", or that there is nobody yet."""
     if not groups:
-        return [Phrase(" for ", part), Phrase("nobody yet", part, name=True)]
+        return told("{nobody}", part, nobody=t("nobody yet"))
     names = [facts.group_by_id[g.id].name if g.id in facts.group_by_id else g.name or g.id for g in groups]
-    return [Phrase(" for ", part), *enumerated([[Phrase(n, part, name=True)] for n in names])]
+    return list(enumerated([[Phrase(n, part, name=True)] for n in names]))

@@ -8,8 +8,9 @@ from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Inner, Number, WordList, Words
-from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.parts import Phrase, Ref, seconds, told
 from dromikon.core.rules.target import SIGHTLINES, Target
+from dromikon.core.words import t
 
 Tag = Annotated[str, StringConstraints(strip_whitespace=True, to_lower=True, min_length=1, max_length=40)]
 
@@ -49,17 +50,11 @@ class BookmarkAction(Action):
         return [Order(camera, payload) for camera in self.cameras.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        words = [
-            Phrase("bookmark ", part),
-            *self.cameras.phrases(facts, part),
-            Phrase(" from ", part),
-            Phrase(f"{seconds(self.before)} before", part, name=True),
-            Phrase(" to ", part),
-            Phrase(f"{seconds(self.beyond)} after", part, name=True),
-        ]
-        if self.tags:
-            words += [Phrase(" tagged ", part), Phrase(", ".join(self.tags), part, name=True)]
-        return words
+        words = told(
+            "bookmark {cameras} from {before} to {after}", part, cameras=self.cameras.phrases(facts, part),
+            before=t("{time} before", time=seconds(self.before)), after=t("{time} after", time=seconds(self.beyond)),
+        )  # fmt: skip
+        return words + told(" tagged {tags}", part, tags=", ".join(self.tags)) if self.tags else words
 
     def texts(self) -> list[tuple[str, str]]:
         return [("title", self.title)]

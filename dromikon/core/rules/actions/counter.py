@@ -7,7 +7,8 @@ from pydantic import Field
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Choice, Number, Pick
-from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.parts import Phrase, Ref, told
+from dromikon.core.words import N_
 
 
 class CounterOrder(TypedDict):
@@ -36,9 +37,13 @@ class CounterAction(Action):
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         name = facts.name_of("counter", self.counter.id) or self.counter.name or self.counter.id
+        by = Phrase(str(self.by), part)
         if self.change == "set":
-            return [Phrase("set ", part), Phrase(name, part, name=True), Phrase(f" to {self.by}", part)]
-        return [Phrase("count ", part), Phrase(name, part, name=True), Phrase(f" {self.change} by {self.by}", part)]
+            return told("set {counter} to {number}", part, counter=name, number=by)
+        message = (
+            N_("count {counter} up by {number}") if self.change == "up" else N_("count {counter} down by {number}")
+        )
+        return told(message, part, counter=name, number=by)
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return [("counter", "counter", self.counter)]

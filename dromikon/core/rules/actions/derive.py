@@ -9,7 +9,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.kinds import DERIVED
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Inner, Words
-from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.parts import Phrase, Ref, told
 from dromikon.core.rules.target import Target
 
 
@@ -44,12 +44,7 @@ class DeriveAction(Action):
         return [Order(point, payload) for point in self.at.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [
-            Phrase("raise ", part),
-            Phrase(f"“{self.name}”", part, name=True),
-            Phrase(" at ", part),
-            *self.at.phrases(facts, part),
-        ]
+        return told("raise {event} at {point}", part, event=f"“{self.name}”", point=self.at.phrases(facts, part))
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return self.at.named("at")

@@ -9,7 +9,8 @@ from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.actions.webhook import http_address
 from dromikon.core.rules.controls import Choice, Flag, Words
-from dromikon.core.rules.parts import Phrase
+from dromikon.core.rules.parts import Phrase, told
+from dromikon.core.words import t
 
 
 class HttpOrder(TypedDict):
@@ -46,7 +47,7 @@ class HttpAction(Action):
     @model_validator(mode="after")
     def _body_fits(self) -> "HttpAction":
         if self.body and self.method == "GET":
-            raise ValueError("a GET request has no body")
+            raise ValueError(t("a GET request has no body"))
         return self
 
     @property
@@ -59,7 +60,7 @@ class HttpAction(Action):
         return [Order(f"host:{urlsplit(self.url).hostname}", payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [Phrase("call ", part), Phrase(urlsplit(self.url).hostname or self.url, part, name=True)]
+        return told("call {host}", part, host=urlsplit(self.url).hostname or self.url)
 
     def texts(self) -> list[tuple[str, str]]:
         return [("body", self.body)]

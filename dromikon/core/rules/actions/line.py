@@ -7,7 +7,7 @@ from pydantic import Field
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Words
-from dromikon.core.rules.parts import Phrase
+from dromikon.core.rules.parts import Phrase, told
 
 
 class LineOrder(TypedDict):
@@ -33,7 +33,7 @@ class LineAction(Action):
         return [Order(firing.event.point, payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [Phrase("write ", part), Phrase(f"“{self.text}”", part, name=True), Phrase(" into the daybook", part)]
+        return told("write {text} into the daybook", part, text=f"“{self.text}”")
 
     def texts(self) -> list[tuple[str, str]]:
         return [("text", self.text)]

@@ -7,7 +7,7 @@ from pydantic import Field
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.controls import Name
-from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.parts import Phrase, Ref, told
 
 
 class ModeOrder(TypedDict):
@@ -30,7 +30,7 @@ class ModeAction(Action):
         return [Order("", payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [Phrase("set the mode to ", part), Phrase(self.mode, part, name=True)]
+        return told("set the mode to {mode}", part, mode=self.mode)
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return [("mode", "mode", Ref.model_construct(id=self.mode, name=self.mode))]

@@ -7,7 +7,7 @@ from pydantic import Field
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
 from dromikon.core.rules.controls import Number, Pick, Words
-from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.parts import Phrase, Ref, seconds, told
 
 
 class NoticeOrder(TypedDict):
@@ -41,12 +41,8 @@ class NoticeAction(Action):
         return [Order(firing.event.point, payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [
-            Phrase("show the notice ", part),
-            Phrase(f"“{self.text}”", part, name=True),
-            *groups_phrases(self.groups, facts, part),
-            Phrase(f" for {seconds(self.seconds)}", part),
-        ]
+        who, time = groups_phrases(self.groups, facts, part), Phrase(seconds(self.seconds), part)
+        return told("show the notice {text} for {who} for {time}", part, text=f"“{self.text}”", who=who, time=time)
 
     def recipients(self) -> tuple[Ref, ...]:
         return self.groups

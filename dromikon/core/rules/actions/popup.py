@@ -7,7 +7,7 @@ from pydantic import Field
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
 from dromikon.core.rules.controls import Inner, Number, Pick
-from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.parts import Phrase, Ref, seconds, told
 from dromikon.core.rules.target import SIGHTLINES, Target
 
 
@@ -40,13 +40,9 @@ class PopupAction(Action):
         return [Order(camera, payload) for camera in self.cameras.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [
-            Phrase("show ", part),
-            *self.cameras.phrases(facts, part),
-            *groups_phrases(self.groups, facts, part),
-            Phrase(" for ", part),
-            Phrase(seconds(self.seconds), part, name=True),
-        ]
+        who = groups_phrases(self.groups, facts, part)
+        cameras = self.cameras.phrases(facts, part)
+        return told("show {cameras} for {who} for {time}", part, cameras=cameras, who=who, time=seconds(self.seconds))
 
     def recipients(self) -> tuple[Ref, ...]:
         return self.groups

@@ -8,8 +8,9 @@ from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.controls import Inner, Number
-from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.parts import Phrase, Ref, seconds, told
 from dromikon.core.rules.target import SIGHTLINES, Target
+from dromikon.core.words import t
 
 
 class RecordOrder(TypedDict):
@@ -40,14 +41,10 @@ class RecordAction(Action):
         return [Order(camera, payload) for camera in self.cameras.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [
-            Phrase("record ", part),
-            *self.cameras.phrases(facts, part),
-            Phrase(" from ", part),
-            Phrase(f"{seconds(self.before)} before", part, name=True),
-            Phrase(" to ", part),
-            Phrase(f"{seconds(self.beyond)} after", part, name=True),
-        ]
+        return told(
+            "record {cameras} from {before} to {after}", part, cameras=self.cameras.phrases(facts, part),
+            before=t("{time} before", time=seconds(self.before)), after=t("{time} after", time=seconds(self.beyond)),
+        )  # fmt: skip
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return self.cameras.named("cameras")

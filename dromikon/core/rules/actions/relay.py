@@ -7,8 +7,9 @@ from pydantic import Field, model_validator
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.controls import Choice, Held, Inner, When
-from dromikon.core.rules.parts import Phrase, Ref, seconds
+from dromikon.core.rules.parts import Phrase, Ref, seconds, told
 from dromikon.core.rules.target import Target
+from dromikon.core.words import t
 
 
 class RelayOrder(TypedDict):
@@ -35,9 +36,9 @@ class RelayAction(Action):
     @model_validator(mode="after")
     def _held_long_enough(self) -> "RelayAction":
         if isinstance(self.held, float) and not 0.1 <= self.held <= 86_400:
-            raise ValueError("hold an output for 0.1 s to a day, or while the state lasts")
+            raise ValueError(t("hold an output for 0.1 s to a day, or while the state lasts"))
         if self.times > 1 and (self.set != "hold" or self.held == "state" or float(self.held) >= self.gap):
-            raise ValueError("a repeated relay step holds for a shorter time than its gap")
+            raise ValueError(t("a repeated relay step holds for a shorter time than its gap"))
         return self
 
     @property
@@ -51,12 +52,17 @@ class RelayAction(Action):
         return [Order(point, payload) for point in self.target.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        held = ""
-        if self.set == "hold":
-            held = " while it lasts" if self.held == "state" else f" for {seconds(float(self.held))}"
-        verb = {"off": "switch off", "toggle": "toggle"}.get(self.set, "switch on")
-        words = [Phrase(f"{verb} ", part), *self.target.phrases(facts, part)]
-        return [*words, Phrase(held, part)] if held else words
+        target = self.target.phrases(facts, part)
+        if self.set == "off":
+            return told("switch off {output}", part, output=target)
+        if self.set == "toggle":
+            return told("toggle {output}", part, output=target)
+        if self.set != "hold":
+            return told("switch on {output}", part, output=target)
+        if self.held == "state":
+            return told("switch on {output} while it lasts", part, output=target)
+        time = Phrase(seconds(float(self.held)), part)
+        return told("switch on {output} for {time}", part, output=target, time=time)
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return self.target.named("target")

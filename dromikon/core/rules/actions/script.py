@@ -9,7 +9,7 @@ from dromikon.core.instants import iso
 from dromikon.core.kinds import public_fields
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.controls import Words
-from dromikon.core.rules.parts import Phrase
+from dromikon.core.rules.parts import Phrase, told
 
 
 class ScriptOrder(TypedDict):
@@ -47,7 +47,7 @@ class ScriptAction(Action):
         return [Order(f"script:{self.script}", payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [Phrase("run the script ", part), Phrase(self.script, part, name=True)]
+        return told("run the script {script}", part, script=self.script)
 
     def texts(self) -> list[tuple[str, str]]:
         return [("text", self.text)]

@@ -8,8 +8,9 @@ from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.controls import Inner, Numbers
-from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.parts import Phrase, Ref, told
 from dromikon.core.rules.target import SIGHTLINES, Target
+from dromikon.core.words import t
 
 Moment = Annotated[float, Field(ge=-600, le=600)]
 
@@ -47,17 +48,18 @@ class SnapshotAction(Action):
         ]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        moments = ", ".join(
-            "at once" if m == 0 else f"{abs(m):g} s {'before' if m < 0 else 'after'}" for m in self.moments
-        )
-        return [
-            Phrase("keep stills of ", part),
-            *self.cameras.phrases(facts, part),
-            Phrase(f" {moments}", part, name=True),
-        ]
+        cameras = self.cameras.phrases(facts, part)
+        moments = ", ".join(map(_moment_words, self.moments))
+        return told("keep stills of {cameras} {moments}", part, cameras=cameras, moments=moments)
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return self.cameras.named("cameras")
 
     def span(self) -> tuple[float, float]:
         return min(self.moments), max(self.moments)
+
+
+def _moment_words(moment: float) -> str:
+    if moment == 0:
+        return t("at once")
+    return t("{s} s before", s=f"{-moment:g}") if moment < 0 else t("{s} s after", s=f"{moment:g}")

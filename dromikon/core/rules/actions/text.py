@@ -7,7 +7,7 @@ from pydantic import Field
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order, groups_phrases
 from dromikon.core.rules.controls import Pick, Words
-from dromikon.core.rules.parts import Phrase, Ref
+from dromikon.core.rules.parts import Phrase, Ref, told
 
 
 class TextOrder(TypedDict):
@@ -34,11 +34,8 @@ class TextAction(Action):
         return [Order(f"person:{m.id}", payload) for m in members]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [
-            Phrase("text ", part),
-            Phrase(f"“{self.text}”", part, name=True),
-            *groups_phrases(self.groups, facts, part),
-        ]
+        who = groups_phrases(self.groups, facts, part)
+        return told("text {text} for {who}", part, text=f"“{self.text}”", who=who)
 
     def recipients(self) -> tuple[Ref, ...]:
         return self.groups

@@ -11,7 +11,7 @@ from dromikon.core.kinds import public_fields
 from dromikon.core.reading import address
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.controls import Flag, Words
-from dromikon.core.rules.parts import Phrase
+from dromikon.core.rules.parts import Phrase, told
 
 
 class WebhookOrder(TypedDict):
@@ -51,7 +51,7 @@ class WebhookAction(Action):
         return [Order(f"host:{urlsplit(self.url).hostname}", payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        return [Phrase("call ", part), Phrase(urlsplit(self.url).hostname or self.url, part, name=True)]
+        return told("call {host}", part, host=urlsplit(self.url).hostname or self.url)
 
     def texts(self) -> list[tuple[str, str]]:
         return [("text", self.text)]

@@ -6,7 +6,7 @@ from dromikon.core.events import Event, Phase
 from dromikon.core.facts import Facts
 from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
 from dromikon.core.rules.controls import Inner
-from dromikon.core.rules.parts import Phrase
+from dromikon.core.rules.parts import Phrase, told
 from dromikon.core.rules.selection import Selection
 
 PRESSED = "button.pressed"
@@ -27,7 +27,7 @@ class ButtonCause(Cause):
         return FIRES if event.phase is Phase.PULSE else None
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        return [Phrase("somebody presses ", "cause"), *self.where.phrases(facts, "cause")]
+        return told("somebody presses {button}", "cause", button=self.where.phrases(facts, "cause"))
 
     def event_kind(self) -> str:
         return PRESSED

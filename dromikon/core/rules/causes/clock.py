@@ -14,8 +14,9 @@ from dromikon.core.kinds import CLOCK
 from dromikon.core.rules.causes.base import Answer, Cause, Memory
 from dromikon.core.rules.condition import World
 from dromikon.core.rules.controls import Choice, ClockTime, Number, Pick, When
-from dromikon.core.rules.parts import Phrase, Ref, enumerated
+from dromikon.core.rules.parts import Phrase, Ref, enumerated, told
 from dromikon.core.rules.selection import Selection
+from dromikon.core.words import t
 
 Day = Literal["mon", "tue", "wed", "thu", "fri", "sat", "sun"]
 WORDS = {"mon": "Mondays", "tue": "Tuesdays", "wed": "Wednesdays", "thu": "Thursdays", "fri": "Fridays",
@@ -46,11 +47,11 @@ class ClockCause(Cause):
     @model_validator(mode="after")
     def _fits(self) -> "ClockCause":
         if (self.at == "time") != bool(self.time):
-            raise ValueError("give a time such as 18:30 exactly when the rule is about a time of day")
+            raise ValueError(t("give a time such as 18:30 exactly when the rule is about a time of day"))
         if (self.at in ("start", "end")) != (self.hours is not None):
-            raise ValueError("name an Hours exactly when the rule is about its start or end")
+            raise ValueError(t("name an Hours exactly when the rule is about its start or end"))
         if self.offset and self.at == "time":
-            raise ValueError("an offset belongs to sunrise, sunset, or the start or end of an Hours")
+            raise ValueError(t("an offset belongs to sunrise, sunset, or the start or end of an Hours"))
         return self
 
     def selections(self) -> tuple[tuple[str, str, Selection], ...]:
@@ -65,16 +66,23 @@ class ClockCause(Cause):
     def phrases(self, facts: Facts) -> list[Phrase]:
         if self.hours is not None:
             name = facts.name_of("hours", self.hours.id) or self.hours.name or self.hours.id
-            words = [Phrase(name, "cause", name=True), Phrase(f" {self.at}{self._offset()}", "cause")]
+            message = "{hours} start{offset}" if self.at == "start" else "{hours} end{offset}"
+            words = told(message, "cause", hours=name, offset=Phrase(self._offset(), "cause"))
         elif self.at == "time":
-            words = [Phrase("it is ", "cause"), Phrase(self.time, "cause", name=True)]
+            words = told("it is {time}", "cause", time=self.time)
         else:
-            words = [Phrase("it is ", "cause"), Phrase(f"{self.at}{self._offset()}", "cause", name=True)]
-        days = enumerated([[Phrase(WORDS[day], "cause", name=True)] for day in self.days])
-        return [*words, Phrase(" on ", "cause"), *days] if self.days else words
+            words = told("it is {time}", "cause", time=f"{t(self.at)}{self._offset()}")
+        if not self.days:
+            return words
+        days = enumerated([[Phrase(t(WORDS[day]), "cause", name=True)] for day in self.days])
+        return told("{time} on {days}", "cause", time=words, days=list(days))
 
     def _offset(self) -> str:
-        return f" {'plus' if self.offset > 0 else 'less'} {abs(self.offset)} min" if self.offset else ""
+        return (
+            t(" {more} {abs} min", more="plus" if self.offset > 0 else "less", abs=abs(self.offset))
+            if self.offset
+            else ""
+        )
 
     def event_kind(self) -> str:
         return CLOCK

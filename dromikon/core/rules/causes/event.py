@@ -6,11 +6,12 @@ from pydantic import field_validator, model_validator
 
 from dromikon.core.events import Event, Phase
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import CLOCK, KINDS
+from dromikon.core.kinds import CLOCK, KINDS, Kind
 from dromikon.core.rules.causes.base import FIRES, Answer, Cause, Memory
 from dromikon.core.rules.controls import Inner, Name
-from dromikon.core.rules.parts import Phrase
+from dromikon.core.rules.parts import Phrase, told
 from dromikon.core.rules.selection import Selection
+from dromikon.core.words import N_, t
 
 
 class EventCause(Cause):
@@ -33,7 +34,12 @@ class EventCause(Cause):
         phases = KINDS[self.kind].phases
         if self.phase not in phases:
             raise ValueError(
-                f"{self.kind} has no phase {self.phase.value!r}; it has {', '.join(p.value for p in phases)}"
+                t(
+                    "{kind} has no phase {value}; it has {list}",
+                    kind=self.kind,
+                    value=repr(self.phase.value),
+                    list=", ".join(p.value for p in phases),
+                )
             )
         return self
 
@@ -45,10 +51,9 @@ class EventCause(Cause):
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         kind = KINDS[self.kind]
-        says = "no longer " + kind.says if self.phase is Phase.END else kind.says
         whole_site = kind.of_site and self.where.everywhere and not self.where.but
-        where = [Phrase("the site", "cause")] if whole_site else self.where.phrases(facts, "cause")
-        return [*where, Phrase(" "), Phrase(says, "cause")]
+        where = [Phrase(t("the site"), "cause")] if whole_site else self.where.phrases(facts, "cause")
+        return happens(where, kind, self.phase)
 
     def event_kind(self) -> str:
         return self.kind
@@ -61,7 +66,15 @@ class EventCause(Cause):
 def known_kind(value: str) -> str:
     """Pass a kind that comes from points through, or raise ValueError naming the known ones."""
     if value not in KINDS:
-        raise ValueError(f"there is no kind {value!r}; known are {', '.join(KINDS.names())}")
+        raise ValueError(
+            t("there is no kind {value}; known are {list}", value=repr(value), list=", ".join(KINDS.names()))
+        )
     if value == CLOCK:
-        raise ValueError("times come from the clock; use the cause 'at'")
+        raise ValueError(t("times come from the clock; use the cause 'at'"))
     return value
+
+
+def happens(where: list[Phrase], kind: Kind, phase: Phase) -> list[Phrase]:
+    """ "Jetty line is crossed", "Vault door no longer is open"."""
+    message = N_("{where} no longer {happens}") if phase is Phase.END else "{where} {happens}"
+    return told(message, "cause", where=where, happens=Phrase(kind.says, "cause"))

@@ -10,9 +10,10 @@ from dromikon.core.kinds import KINDS
 from dromikon.core.rules.causes.base import Answer, Cause, Memory
 from dromikon.core.rules.causes.event import known_kind
 from dromikon.core.rules.controls import Inner, Name, Number
-from dromikon.core.rules.parts import Phrase, seconds
+from dromikon.core.rules.parts import Phrase, seconds, told
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
+from dromikon.core.words import t
 
 
 class LastingCause(Cause):
@@ -33,7 +34,7 @@ class LastingCause(Cause):
     @model_validator(mode="after")
     def _is_state(self) -> "LastingCause":
         if not KINDS[self.kind].is_state:
-            raise ValueError(f"{self.kind} is momentary and cannot last; use the cause 'event'")
+            raise ValueError(t("{kind} is momentary and cannot last; use the cause 'event'", kind=self.kind))
         return self
 
     def selections(self) -> tuple[tuple[str, str, Selection], ...]:
@@ -57,11 +58,8 @@ class LastingCause(Cause):
         return [event]
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        return [
-            *self.where.phrases(facts, "cause"),
-            Phrase(f" {KINDS[self.kind].says} for ", "cause"),
-            Phrase(seconds(self.seconds), "cause", name=True),
-        ]
+        where, happens = self.where.phrases(facts, "cause"), Phrase(KINDS[self.kind].says, "cause")
+        return told("{where} {happens} for {time}", "cause", where=where, happens=happens, time=seconds(self.seconds))
 
     def event_kind(self) -> str:
         return self.kind

@@ -16,6 +16,7 @@ from dromikon.core.rules.controls import Choice, Inner, Name, Number, When
 from dromikon.core.rules.parts import Phrase, seconds
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
+from dromikon.core.words import t
 
 
 class LevelCause(Cause):
@@ -56,13 +57,13 @@ class LevelCause(Cause):
     @classmethod
     def _reads(cls, value: str) -> str:
         if Phase.READING not in KINDS[known_kind(value)].phases:
-            raise ValueError(f"{value} has no readings")
+            raise ValueError(t("{value} has no readings", value=value))
         return value
 
     @model_validator(mode="after")
     def _band(self) -> "LevelCause":
         if (self.way == "out") != (self.low is not None) or (self.low is not None and self.low >= self.value):
-            raise ValueError("a band has a low below its value; the other ways have none")
+            raise ValueError(t("a band has a low below its value; the other ways have none"))
         return self
 
     def selections(self) -> tuple[tuple[str, str, Selection], ...]:
@@ -74,13 +75,14 @@ class LevelCause(Cause):
     def phrases(self, facts: Facts) -> list[Phrase]:
         known = KINDS[self.kind].field(self.field)
         unit = f" {known.unit}" if known and known.unit else ""
+        value, low = f"{self.value:g}{unit}", f"{self.low or 0:g}{unit}"
         limit = {
-            "up": f" rises to {self.value:g}{unit}",
-            "down": f" falls to {self.value:g}{unit}",
-            "out": f" leaves {self.low:g} to {self.value:g}{unit}" if self.low is not None else "",
-            "rate": f" changes by {self.value:g}{unit} a minute",
+            "up": t(" rises to {value}", value=value),
+            "down": t(" falls to {value}", value=value),
+            "out": t(" leaves {low} to {value}", low=low.removesuffix(unit), value=value),
+            "rate": t(" changes by {value} a minute", value=value),
         }[self.way]
-        held = f" for {seconds(self.held)}" if self.held else ""
+        held = t(" for {time}", time=seconds(self.held)) if self.held else ""
         return [*self.where.phrases(facts, "cause"), Phrase(limit + held, "cause", name=True)]
 
     def event_kind(self) -> str:

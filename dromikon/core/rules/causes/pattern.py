@@ -9,12 +9,13 @@ from pydantic import Field, field_validator, model_validator
 from dromikon.core.events import Event, Phase
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
-from dromikon.core.rules.causes.event import known_kind
+from dromikon.core.rules.causes.event import happens, known_kind
 from dromikon.core.rules.condition import Pair, World
 from dromikon.core.rules.conditions import AnyCondition
 from dromikon.core.rules.controls import Choice, Inner, Name, Nodes, When
-from dromikon.core.rules.parts import Part, Phrase
+from dromikon.core.rules.parts import Part, Phrase, told
 from dromikon.core.rules.selection import Selection
+from dromikon.core.words import t
 
 
 class Pattern(Part):
@@ -35,7 +36,7 @@ class Pattern(Part):
     @model_validator(mode="after")
     def _phase_of_kind(self) -> "Pattern":
         if self.phase not in KINDS[self.kind].phases:
-            raise ValueError(f"{self.kind} has no phase {self.phase.value!r}")
+            raise ValueError(t("{kind} has no phase {value}", kind=self.kind, value=repr(self.phase.value)))
         return self
 
     def test(self, facts: Facts, world: World) -> Callable[[Event], bool]:
@@ -56,14 +57,12 @@ class Pattern(Part):
         return self.provided.concerns(points) if self.provided else set()
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        says = KINDS[self.kind].says
-        words = [
-            *self.where.phrases(facts, "cause"),
-            Phrase(f" {'no longer ' if self.phase is Phase.END else ''}{says}", "cause"),
-        ]
-        if self.provided:
-            words += [Phrase(" (", "cause"), *self.provided.phrases(facts, self.kind, "cause"), Phrase(")", "cause")]
-        return words
+        words = happens(self.where.phrases(facts, "cause"), KINDS[self.kind], self.phase)
+        if self.provided is None:
+            return words
+        return told(
+            "{event} ({conditions})", "cause", event=words, conditions=self.provided.phrases(facts, self.kind, "cause")
+        )
 
 
 class Join(Part):
@@ -80,7 +79,7 @@ class Join(Part):
     @model_validator(mode="after")
     def _field_named(self) -> "Join":
         if (self.per == "field") != bool(self.field):
-            raise ValueError("name a field exactly when joining per field")
+            raise ValueError(t("name a field exactly when joining per field"))
         return self
 
     def key(self, facts: Facts) -> Callable[[Event], str | None]:
@@ -99,7 +98,7 @@ class Join(Part):
 
     def words(self) -> str:
         """How it reads behind a cause; empty for no join."""
-        return "" if self.per == "nothing" else f" at the same {self.field or self.per}"
+        return "" if self.per == "nothing" else t(" at the same {value}", value=self.field or self.per)
 
 
 @dataclass(frozen=True, slots=True)

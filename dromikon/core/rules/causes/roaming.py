@@ -12,7 +12,8 @@ from dromikon.core.rules.causes.pattern import Pattern
 from dromikon.core.rules.causes.several import Forgets, SeveralCause
 from dromikon.core.rules.condition import World
 from dromikon.core.rules.controls import Inner, Number
-from dromikon.core.rules.parts import Phrase, seconds
+from dromikon.core.rules.parts import Phrase
+from dromikon.core.words import t
 
 
 class RoamingCause(SeveralCause):
@@ -28,7 +29,9 @@ class RoamingCause(SeveralCause):
     @model_validator(mode="after")
     def _same_subject(self) -> "RoamingCause":
         if self.join.per in ("point", "sightline"):
-            raise ValueError("what belongs to one point is never seen at several; join by a field, such as the plate")
+            raise ValueError(
+                t("what belongs to one point is never seen at several; join by a field, such as the plate")
+            )
         return self
 
     def patterns(self) -> tuple[tuple[str, Pattern], ...]:
@@ -42,11 +45,9 @@ class RoamingCause(SeveralCause):
         return RoamingWatcher(self.joined(facts, world), round(self.within * 1000), self.places)
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        return [
-            *self.what.phrases(facts),
-            Phrase(f" at {self.places} different points", "cause", name=True),
-            Phrase(f" within {seconds(self.within)}{self.join.words()}", "cause"),
-        ]
+        places = t("at {count} different points", count=self.places)
+        events = self.what.phrases(facts)
+        return self.within_words("{events} {places} within {time}{joined}", events=events, places=places)
 
 
 @dataclass(frozen=True, slots=True)

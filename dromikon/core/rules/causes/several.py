@@ -15,9 +15,10 @@ from dromikon.core.rules.causes.base import Answer, Cause, EventsOnly, Memory
 from dromikon.core.rules.causes.pattern import Join, Joined, Pattern
 from dromikon.core.rules.condition import Condition, Pair, World
 from dromikon.core.rules.controls import Inner, Number
-from dromikon.core.rules.parts import Phrase, enumerated, seconds
+from dromikon.core.rules.parts import Phrase, enumerated, seconds, told
 from dromikon.core.rules.selection import Selection
 from dromikon.core.stored import event_to_json
+from dromikon.core.words import N_, t
 
 #: So many events of one join key wait for themselves in *missing*; beyond that the oldest is forgotten.
 MOST_WAITS = 1_000
@@ -48,6 +49,11 @@ class SeveralCause(Cause):
 
     def conditions(self) -> list[tuple[str, str, Condition]]:
         return [(f"{path}.provided", p.kind, p.provided) for path, p in self.patterns() if p.provided is not None]
+
+    def within_words(self, message: str, **values: str | Phrase | list[Phrase]) -> list[Phrase]:
+        """A message with the places {time} and {joined} besides."""
+        time, joined = Phrase(seconds(self.within), "cause"), Phrase(self.join.words(), "cause")
+        return told(message, "cause", time=time, joined=joined, **values)
 
     def event_kind(self) -> str:
         return self.patterns()[-1][1].kind
@@ -107,8 +113,8 @@ class TogetherCause(OfCause):
         return TogetherWatcher(self.joined(facts, world), _ms(self.within))
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        both = enumerated([p.phrases(facts) for p in self.of])
-        return [*both, Phrase(f" within {seconds(self.within)}{self.join.words()}", "cause")]
+        events = list(enumerated([p.phrases(facts) for p in self.of]))
+        return self.within_words("{events} within {time}{joined}", events=events)
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,10 +143,10 @@ class OrderCause(OfCause):
         return OrderWatcher(self.joined(facts, world), _ms(self.within))
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        words = self.of[0].phrases(facts)
+        events = self.of[0].phrases(facts)
         for pattern in self.of[1:]:
-            words += [Phrase(", then ", "cause"), *pattern.phrases(facts)]
-        return [*words, Phrase(f" within {seconds(self.within)}{self.join.words()}", "cause")]
+            events = told("{first}, then {next}", "cause", first=events, next=pattern.phrases(facts))
+        return self.within_words("{events} within {time}{joined}", events=events)
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,13 +190,10 @@ class MissingCause(SeveralCause):
         return MissingWatcher(self.joined(facts, world), _ms(self.within))
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        return [
-            *self.first.phrases(facts),
-            Phrase(" and not within ", "cause"),
-            Phrase(seconds(self.within), "cause", name=True),
-            Phrase(f"{self.join.words()} ", "cause"),
-            *self.then.phrases(facts),
-        ]
+        first, then = self.first.phrases(facts), self.then.phrases(facts)
+        time, joined = seconds(self.within), Phrase(self.join.words(), "cause")
+        message = N_("{first} and not within {time}{joined} {then}")
+        return told(message, "cause", first=first, then=then, time=time, joined=joined)
 
     @property
     def waits(self) -> float:
@@ -248,11 +251,8 @@ class RepeatedCause(SeveralCause):
         return RepeatedWatcher(self.joined(facts, world), _ms(self.within), self.times)
 
     def phrases(self, facts: Facts) -> list[Phrase]:
-        return [
-            *self.what.phrases(facts),
-            Phrase(f" {self.times} times", "cause", name=True),
-            Phrase(f" within {seconds(self.within)}{self.join.words()}", "cause"),
-        ]
+        times = t("{count} times", count=self.times)
+        return self.within_words("{events} {times} within {time}{joined}", events=self.what.phrases(facts), times=times)
 
 
 @dataclass(frozen=True, slots=True)

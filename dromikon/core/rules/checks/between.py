@@ -11,6 +11,7 @@ from dromikon.core.rules.checks.base import Finding, Mend, Reading
 from dromikon.core.rules.checks.outputs import relays
 from dromikon.core.rules.comparison import FieldCondition
 from dromikon.core.rules.condition import Pair
+from dromikon.core.words import t
 
 DUPLICATE, CIRCLE, AGAINST, LEFT_ON = "duplicate", "sets-itself-off", "against-each-other", "never-switched-off"
 
@@ -24,9 +25,11 @@ def duplicate(readings: list[Reading]) -> Iterator[tuple[str, Finding]]:
         other = first.setdefault(looks, reading)
         if other is not reading:
             same = other.document.response == reading.document.response
-            what = "is the same as" if same else "fires whenever"
-            reason = f"This rule {what} “{other.document.name}”{'' if same else ' does'}."
-            yield reading.id, Finding(DUPLICATE, "warning", "cause", reason, "Put the steps of both into one rule.")
+            what = t("is the same as") if same else t("fires whenever")
+            reason = t(
+                "This rule {what} “{name}”{more}.", what=what, name=other.document.name, more="" if same else " does"
+            )
+            yield reading.id, Finding(DUPLICATE, "warning", "cause", reason, t("Put the steps of both into one rule."))
 
 
 def sets_itself_off(readings: list[Reading]) -> Iterator[tuple[str, Finding]]:
@@ -40,8 +43,8 @@ def sets_itself_off(readings: list[Reading]) -> Iterator[tuple[str, Finding]]:
         if circle:
             way = " → ".join(f"“{names[id]}”" for id in circle)
             place = next(i for i, s in enumerate(reading.document.response) if isinstance(s, DeriveAction))
-            reason = f"The event it raises leads back to it: {way}."
-            hint = "It would be stopped at the second time; name the event so that only other rules are about it."
+            reason = t("The event it raises leads back to it: {way}.", way=way)
+            hint = t("It would be stopped at the second time; name the event so that only other rules are about it.")
             yield reading.id, Finding(CIRCLE, "error", f"response.{place}", reason, hint)
 
 
@@ -85,10 +88,14 @@ def against_each_other(readings: list[Reading]) -> Iterator[tuple[str, Finding]]
             for other, _, opposite in on.get(point, ()):
                 if other.id != reading.id and _same_moment(step, opposite) and _share(reading.triggers, other.triggers):
                     name = reading.facts.name_of("point", point) or point
-                    reason = f"It switches {name} off at the moment when “{other.document.name}” switches it on."
+                    reason = t(
+                        "It switches {name} off at the moment when “{name2}” switches it on.",
+                        name=name,
+                        name2=other.document.name,
+                    )
                     yield (
                         reading.id,
-                        Finding(AGAINST, "warning", f"response.{i}", reason, "Let one of them come later."),
+                        Finding(AGAINST, "warning", f"response.{i}", reason, t("Let one of them come later.")),
                     )
                     break
 
@@ -111,9 +118,11 @@ def never_switched_off(readings: list[Reading]) -> Iterator[tuple[str, Finding]]
         for i, step, point in relays(reading):
             if step.set == "on" and point not in off:
                 name = reading.facts.name_of("point", point) or point
-                reason = f"{name} is switched on and no rule ever switches it off."
-                mend = Mend("Hold it for 30 s", f"response.{i}.set", "hold")
+                reason = t("{name} is switched on and no rule ever switches it off.", name=name)
+                mend = Mend(t("Hold it for 30 s"), f"response.{i}.set", "hold")
                 yield (
                     reading.id,
-                    Finding(LEFT_ON, "warning", f"response.{i}", reason, "Hold it, or add a rule for the end.", mend),
+                    Finding(
+                        LEFT_ON, "warning", f"response.{i}", reason, t("Hold it, or add a rule for the end."), mend
+                    ),
                 )

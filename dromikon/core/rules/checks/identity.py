@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from dromikon.core.rules.checks.base import Finding, Reading
 from dromikon.core.rules.checks.outputs import relays
 from dromikon.core.rules.situations import SinceCondition, StateCondition
+from dromikon.core.words import t
 
 ID = "door-by-picture"
 #: Kinds that only say what a picture looks like.
@@ -27,6 +28,6 @@ def door_by_picture(reading: Reading) -> Iterator[Finding]:
     for i, step, point in relays(reading):
         known = reading.facts.point_by_id.get(point)
         if known is not None and OPENS in known.tags and step.set != "off":
-            reason = f"{known.name} opens on a picture alone; a photo held to the camera opens it too."
-            hint = "Add a condition that a card was shown or a button pressed shortly before."
+            reason = t("{name} opens on a picture alone; a photo held to the camera opens it too.", name=known.name)
+            hint = t("Add a condition that a card was shown or a button pressed shortly before.")
             yield Finding(ID, "warning", f"response.{i}", reason, hint)

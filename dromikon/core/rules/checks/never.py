@@ -13,6 +13,7 @@ from dromikon.core.rules.condition import Condition
 from dromikon.core.rules.conditions import Every
 from dromikon.core.rules.in_list import ListCondition
 from dromikon.core.rules.situations import ModeCondition, StateCondition
+from dromikon.core.words import t
 
 CONTRADICTION, HOURS, PATTERN = "contradiction", "hours-never-count", "impossible-pattern"
 
@@ -26,7 +27,7 @@ def contradiction(reading: Reading) -> Iterator[Finding]:
         for path, together in _alls(tree_path, tree):
             reason = _clash(together)
             if reason:
-                yield Finding(CONTRADICTION, "error", path, reason, "As it stands this is never true.")
+                yield Finding(CONTRADICTION, "error", path, reason, t("As it stands this is never true."))
 
 
 def _alls(path: str, tree: Condition) -> Iterator[tuple[str, list[Condition]]]:
@@ -72,7 +73,11 @@ def _numbers_clash(name: str, comparisons: list[FieldCondition]) -> str:
             high = min(high, float(str(c.value)))
         elif c.op == "between" and isinstance(c.value, tuple):
             low, high = max(low, float(c.value[0])), min(high, float(c.value[1]))
-    return f"No {name} is at least {low:g} and at most {high:g}." if low > high else ""
+    return (
+        t("No {name} is at least {low} and at most {high}.", name=name, low=f"{low:g}", high=f"{high:g}")
+        if low > high
+        else ""
+    )
 
 
 def _values_clash(name: str, comparisons: list[FieldCondition]) -> str:
@@ -84,7 +89,7 @@ def _values_clash(name: str, comparisons: list[FieldCondition]) -> str:
     for c in comparisons:
         if c.op == "is_not" and allowed is not None:
             allowed = allowed - {str(c.value).casefold()}
-    return f"No {name} is all of what is wanted at once." if allowed is not None and not allowed else ""
+    return t("No {name} is all of what is wanted at once.", name=name) if allowed is not None and not allowed else ""
 
 
 def _situations_clash(conditions: list[Condition]) -> str:
@@ -95,15 +100,15 @@ def _situations_clash(conditions: list[Condition]) -> str:
         if isinstance(c, StateCondition):
             place = (c.kind, c.point.id if c.point else "")
             if states.setdefault(place, c.on) is not c.on:
-                return "A state is wanted both on and off."
+                return t("A state is wanted both on and off.")
         elif isinstance(c, ModeCondition):
             modes = set(c.modes) if modes is None else modes & set(c.modes)
             if not modes:
-                return "The site is never in two modes at once."
+                return t("The site is never in two modes at once.")
         elif isinstance(c, ListCondition):
             where = (c.field, c.among.id, c.how)
             if lists.setdefault(where, c.listed) is not c.listed:
-                return "A value is wanted both in and not in one list."
+                return t("A value is wanted both in and not in one list.")
     return ""
 
 
@@ -113,8 +118,8 @@ def _impossible_choice(path: str, kind: str, leaf: FieldCondition) -> Iterator[F
         return
     values = leaf.value if isinstance(leaf.value, tuple) else (leaf.value,)
     if not any(str(v).casefold() in known.choices for v in values):
-        reason = f"“{known.label}” is never {leaf.wanted()}."
-        yield Finding(CONTRADICTION, "error", path, reason, f"It is one of {', '.join(known.choices)}.")
+        reason = t("“{label}” is never {wanted}.", label=known.label, wanted=leaf.wanted())
+        yield Finding(CONTRADICTION, "error", path, reason, t("It is one of {list}.", list=", ".join(known.choices)))
 
 
 def hours_never_count(reading: Reading) -> Iterator[Finding]:
@@ -125,15 +130,25 @@ def hours_never_count(reading: Reading) -> Iterator[Finding]:
         return
     if (part.inside and known.is_empty) or (not part.inside and known.is_always):
         side = "inside" if part.inside else "outside"
-        reason = f"It is never {side} {known.name}: {'they are empty' if part.inside else 'they are always'}."
-        yield Finding(HOURS, "error", "hours", reason, "Choose other hours, or fill these.")
+        reason = t(
+            "It is never {side} {name}: {more}.",
+            side=side,
+            name=known.name,
+            more="they are empty" if part.inside else "they are always",
+        )
+        yield Finding(HOURS, "error", "hours", reason, t("Choose other hours, or fill these."))
         return
     cause = reading.document.cause
     if not isinstance(cause, ClockCause) or cause.hours is None or cause.offset:
         return
     if cause.hours.id == part.hours.id and (cause.at == "start") != part.inside:
-        reason = f"When {known.name} {cause.at} it is never {'inside' if part.inside else 'outside'} them."
-        yield Finding(HOURS, "error", "hours", reason, "Take the hours out, or turn them round.")
+        reason = t(
+            "When {name} {at} it is never {more} them.",
+            name=known.name,
+            at=cause.at,
+            more="inside" if part.inside else "outside",
+        )
+        yield Finding(HOURS, "error", "hours", reason, t("Take the hours out, or turn them round."))
 
 
 def impossible_pattern(reading: Reading) -> Iterator[Finding]:
@@ -145,23 +160,29 @@ def impossible_pattern(reading: Reading) -> Iterator[Finding]:
     for i, (path, pattern) in enumerate(patterns):
         for _, other in patterns[:i]:
             if pattern == other and isinstance(cause, MissingCause):
-                reason = "What must not follow is the same as what came first, so each event calls off the one before."
+                reason = t(
+                    "What must not follow is the same as what came first, so each event calls off the one before."
+                )
                 yield Finding(
-                    PATTERN, "warning", f"cause.{path}", reason, "Use “repeated” to count how often it comes."
+                    PATTERN, "warning", f"cause.{path}", reason, t("Use “repeated” to count how often it comes.")
                 )
             elif pattern == other:
-                reason = "Two patterns are the same: one event counts for both."
+                reason = t("Two patterns are the same: one event counts for both.")
                 yield Finding(
-                    PATTERN, "warning", f"cause.{path}", reason, "Use “repeated” to count how often it comes."
+                    PATTERN, "warning", f"cause.{path}", reason, t("Use “repeated” to count how often it comes.")
                 )
     if cause.join.per == "point" and not set.intersection(*_points(reading, patterns)):
-        reason = "The patterns have no point in common, but belong together per point, so this never fires."
-        yield Finding(PATTERN, "error", "cause.join", reason, "Join them per area or sightline.")
+        reason = t("The patterns have no point in common, but belong together per point, so this never fires.")
+        yield Finding(PATTERN, "error", "cause.join", reason, t("Join them per area or sightline."))
     elif cause.join.per == "field":
         for path, pattern in patterns:
             if KINDS[pattern.kind].field(cause.join.field) is None:
-                reason = f"“{KINDS[pattern.kind].label}” has no field “{cause.join.field}” to be joined by."
-                yield Finding(PATTERN, "error", f"cause.{path}", reason, "Join by a field that all of them have.")
+                reason = t(
+                    "“{label}” has no field “{field}” to be joined by.",
+                    label=KINDS[pattern.kind].label,
+                    field=cause.join.field,
+                )
+                yield Finding(PATTERN, "error", f"cause.{path}", reason, t("Join by a field that all of them have."))
 
 
 def _points(reading: Reading, patterns: tuple[tuple[str, Any], ...]) -> list[set[str]]:

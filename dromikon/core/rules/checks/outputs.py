@@ -8,6 +8,7 @@ from dromikon.core.facts import Electrical
 from dromikon.core.rules.actions import Action
 from dromikon.core.rules.actions.relay import RelayAction
 from dromikon.core.rules.checks.base import Finding, Reading
+from dromikon.core.words import t
 
 GAP, LOAD = "gap-too-short", "load-too-high"
 
@@ -32,10 +33,13 @@ def gap_too_short(reading: Reading) -> Iterator[Finding]:
         moments.sort()
         for (first, _), (second, i) in pairwise(moments):
             if second - first < gap and known_device is not None:
-                reason = (
-                    f"{known_device.name} wants {gap:g} s between two commands; these are {second - first:g} s apart."
+                reason = t(
+                    "{name} wants {gap} s between two commands; these are {value} s apart.",
+                    name=known_device.name,
+                    gap=f"{gap:g}",
+                    value=f"{second - first:g}",
                 )
-                hint = "They are sent one after the other all the same, so the second comes late."
+                hint = t("They are sent one after the other all the same, so the second comes late.")
                 yield Finding(GAP, "warning", f"response.{i}.after", reason, hint)
                 break
 
@@ -55,13 +59,21 @@ def load_too_high(reading: Reading) -> Iterator[Finding]:
         known = reading.facts.point_by_id.get(point)
         reason = _overload(known.electrical) if known and known.electrical else ""
         if reason and known is not None:
-            hint = "Switch the load through a contactor that is rated for it."
+            hint = t("Switch the load through a contactor that is rated for it.")
             yield Finding(LOAD, "error", f"response.{i}.target", f"{known.name}: {reason}", hint)
 
 
 def _overload(told: Electrical) -> str:
     if told.load_volts > told.rated_volts:
-        return f"the load has {told.load_volts:g} V, the contact may switch {told.rated_volts:g} V."
+        return t(
+            "the load has {load_volts} V, the contact may switch {rated_volts} V.",
+            load_volts=f"{told.load_volts:g}",
+            rated_volts=f"{told.rated_volts:g}",
+        )
     if told.load_amps > told.rated_amps:
-        return f"the load draws {told.load_amps:g} A, the contact may switch {told.rated_amps:g} A."
+        return t(
+            "the load draws {load_amps} A, the contact may switch {rated_amps} A.",
+            load_amps=f"{told.load_amps:g}",
+            rated_amps=f"{told.rated_amps:g}",
+        )
     return ""

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
 from dromikon.core.rules.timeplan import detector_wait
+from dromikon.core.words import t
 
 ID = "pre-roll-too-short"
 
@@ -18,6 +19,11 @@ def pre_roll(reading: Reading) -> Iterator[Finding]:
         # Equal is not enough: the picture would begin in the middle of what the detector has been watching.
         if before > waits or not waits:
             continue
-        reason = f"The {step.label.lower()} starts {before:g} s before the event, but the detector watches {waits:g} s before it reports."
-        mend = Mend(f"Start {enough} s before", f"response.{i}.before", enough)
-        yield Finding(ID, "warning", f"response.{i}.before", reason, "What led to the event would be missing.", mend)
+        reason = t(
+            "The {kind} starts {before} s before the event, but the detector watches {waits} s before it reports.",
+            kind=step.label.lower(),
+            before=f"{before:g}",
+            waits=f"{waits:g}",
+        )
+        mend = Mend(t("Start {enough} s before", enough=enough), f"response.{i}.before", enough)
+        yield Finding(ID, "warning", f"response.{i}.before", reason, t("What led to the event would be missing."), mend)

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from dromikon.core.rules.causes.button import PRESSED
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
+from dromikon.core.words import t
 
 RECEIVES, PRESSES, NUMBER = "no-recipient", "no-presser", "no-number"
 
@@ -16,13 +17,13 @@ def no_recipient(reading: Reading) -> Iterator[Finding]:
         groups = step.recipients()
         if groups is None or any(g.id == known.id for g in groups for known in filled):
             continue
-        reason = f"Nobody receives the {step.label.lower()}."
+        reason = t("Nobody receives the {kind}.", kind=step.label.lower())
         if groups:
-            reason = f"Nobody receives the {step.label.lower()}: the groups it names are empty or gone."
+            reason = t("Nobody receives the {kind}: the groups it names are empty or gone.", kind=step.label.lower())
         first = filled[0] if filled else None
         value = [{"id": first.id, "name": first.name}] if first else None
-        mend = Mend(f"Send it to {first.name}", f"response.{i}.groups", value) if first else None
-        yield Finding(RECEIVES, "error", f"response.{i}.groups", reason, "Choose who sees it.", mend)
+        mend = Mend(t("Send it to {name}", name=first.name), f"response.{i}.groups", value) if first else None
+        yield Finding(RECEIVES, "error", f"response.{i}.groups", reason, t("Choose who sees it."), mend)
 
 
 def no_number(reading: Reading) -> Iterator[Finding]:
@@ -35,10 +36,14 @@ def no_number(reading: Reading) -> Iterator[Finding]:
         if members and not without:
             continue
         everybody = len(without) == len(members)
-        who = "Nobody who is to be texted" if everybody else f"{', '.join(without)}"
-        reason = f"{who} has a telephone number." if everybody else f"{who}: no telephone number to text."
+        who = t("Nobody who is to be texted") if everybody else f"{', '.join(without)}"
+        reason = (
+            t("{who} has a telephone number.", who=who)
+            if everybody
+            else t("{who}: no telephone number to text.", who=who)
+        )
         severity = "error" if everybody else "warning"
-        yield Finding(NUMBER, severity, f"response.{i}.groups", reason, "Add the number, or choose others.")
+        yield Finding(NUMBER, severity, f"response.{i}.groups", reason, t("Add the number, or choose others."))
 
 
 def no_presser(reading: Reading) -> Iterator[Finding]:
@@ -46,5 +51,5 @@ def no_presser(reading: Reading) -> Iterator[Finding]:
     members = reading.facts.members
     pressed = any(kind == PRESSED for _, kind, _ in reading.document.cause.selections())
     if pressed and members and not any(m.presses for m in members):
-        reason = "Nobody at this site may press desk buttons, so this never fires."
-        yield Finding(PRESSES, "error", "cause", reason, "Make somebody an operator under People.")
+        reason = t("Nobody at this site may press desk buttons, so this never fires.")
+        yield Finding(PRESSES, "error", "cause", reason, t("Make somebody an operator under People."))

@@ -8,6 +8,7 @@ from dromikon.core.rules.causes.event import EventCause
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
 from dromikon.core.rules.comparison import FieldCondition
 from dromikon.core.rules.target import Target
+from dromikon.core.words import t
 
 CANNOT_SEND, NO_CAMERA, EVERY_READING = "cannot-send", "no-camera", "every-reading"
 #: So many points are named; the rest are counted.
@@ -21,13 +22,15 @@ def cannot_send(reading: Reading) -> Iterator[Finding]:
             sends = reading.known.sends.get(ref.id)
             if sends is not None and kind not in sends and reading.facts.name_of("point", ref.id) is not None:
                 name = reading.facts.name_of("point", ref.id) or ref.name
-                reason = f"{name} cannot send “{KINDS[kind].label}”, or has not in the past week."
+                reason = t(
+                    "{name} cannot send “{label}”, or has not in the past week.", name=name, label=KINDS[kind].label
+                )
                 yield Finding(
                     CANNOT_SEND,
                     "warning",
                     f"cause.{path}",
                     reason,
-                    "Choose a point that can; Sources shows what each sends.",
+                    t("Choose a point that can; Sources shows what each sends."),
                 )
 
 
@@ -38,13 +41,21 @@ def no_camera(reading: Reading) -> Iterator[Finding]:
     if not blind:
         return
     names = [facts.name_of("point", p) or p for p in blind]
-    shown = ", ".join(names[:NAMED]) + (f" and {len(names) - NAMED} more" if len(names) > NAMED else "")
+    shown = ", ".join(names[:NAMED]) + (t(" and {value} more", value=len(names) - NAMED) if len(names) > NAMED else "")
     for i, step in enumerate(reading.document.response):
         cameras = getattr(step, "cameras", None)
         if isinstance(cameras, Target) and cameras.of in ("sightlines", "first_sightline") and step.do != "alarm":
-            reason = f"No camera looks at {shown}, so there is nothing for the {step.label.lower()}."
+            reason = t(
+                "No camera looks at {shown}, so there is nothing for the {kind}.",
+                shown=shown,
+                kind=step.label.lower(),
+            )
             yield Finding(
-                NO_CAMERA, "warning", f"response.{i}", reason, "Say which camera looks there, or name one in the step."
+                NO_CAMERA,
+                "warning",
+                f"response.{i}",
+                reason,
+                t("Say which camera looks there, or name one in the step."),
             )
 
 
@@ -61,13 +72,13 @@ def every_reading(reading: Reading) -> Iterator[Finding]:
             "cause": "level", "kind": cause.kind, "field": leaf.field, "way": "up" if leaf.op == "at_least" else "down",
             "value": leaf.value, "where": cause.where.model_dump(mode="json", exclude_defaults=True),
         }  # fmt: skip
-        mend = Mend("Make it a level", "cause", level)
-    reason = "It acts on every reading, again and again while the value stays there."
+        mend = Mend(t("Make it a level"), "cause", level)
+    reason = t("It acts on every reading, again and again while the value stays there.")
     yield Finding(
         EVERY_READING,
         "warning",
         "cause",
         reason,
-        "A level fires once when a value is passed, and again only after it came back.",
+        t("A level fires once when a value is passed, and again only after it came back."),
         mend,
     )

@@ -8,6 +8,7 @@ from dromikon.core.rules.causes.event import EventCause
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
 from dromikon.core.rules.in_list import ListCondition
 from dromikon.core.rules.state import CAP
+from dromikon.core.words import t
 
 HOLD_OFF, TESTED, FORGETS, STALE = "no-hold-off", "not-tested", "forgets-subjects", "stale-list"
 #: More often than this in an hour wants a hold-off.
@@ -26,19 +27,26 @@ def no_hold_off(reading: Reading) -> Iterator[Finding]:
     ):
         return
     name = reading.facts.name_of("point", pair[1]) or pair[1]
-    reason = (
-        f"“{KINDS[pair[0]].label}” came {most} times within one hour of last week at {name}, and nothing is held off."
+    reason = t(
+        "“{label}” came {most} times within one hour of last week at {name}, and nothing is held off.",
+        label=KINDS[pair[0]].label,
+        most=most,
+        name=name,
     )
-    mend = Mend("Quiet for 60 s per point", "hold_off", {"seconds": 60, "per": "point"})
-    yield Finding(HOLD_OFF, "warning", "hold_off", reason, "Let repeats rest for a while, or join them.", mend)
+    mend = Mend(t("Quiet for 60 s per point"), "hold_off", {"seconds": 60, "per": "point"})
+    yield Finding(HOLD_OFF, "warning", "hold_off", reason, t("Let repeats rest for a while, or join them."), mend)
 
 
 def forgets(reading: Reading) -> Iterator[Finding]:
     """More subjects came within its windows than a rule may remember, so that the oldest were forgotten."""
     count = reading.known.forgotten.get(reading.id, 0)
     if count:
-        reason = f"{count} subjects were forgotten early: more than {CAP:,} different ones came within its windows."
-        hint = "Shorten the window, or join by something that has fewer values."
+        reason = t(
+            "{count} subjects were forgotten early: more than {CAP} different ones came within its windows.",
+            count=count,
+            CAP=f"{CAP:,}",
+        )
+        hint = t("Shorten the window, or join by something that has fewer values.")
         yield Finding(FORGETS, "warning", "cause", reason, hint)
 
 
@@ -48,9 +56,13 @@ def stale_list(reading: Reading) -> Iterator[Finding]:
         for path, leaf in tree.leaves(tree_path):
             if isinstance(leaf, ListCondition) and leaf.among.id in reading.known.stale_lists:
                 name = reading.facts.name_of("list", leaf.among.id) or leaf.among.id
-                reason = f"The list “{name}” is stale: its source has given nothing usable for long."
+                reason = t("The list “{name}” is stale: its source has given nothing usable for long.", name=name)
                 yield Finding(
-                    STALE, "warning", f"{path}.among", reason, "Lists says when it was last fetched, and why not since."
+                    STALE,
+                    "warning",
+                    f"{path}.among",
+                    reason,
+                    t("Lists says when it was last fetched, and why not since."),
                 )
 
 
@@ -59,5 +71,5 @@ def not_tested(reading: Reading) -> Iterator[Finding]:
     for i, step in enumerate(reading.document.response):
         host = urlsplit(str(getattr(step, "url", ""))).hostname
         if host and host not in reading.known.tested_hosts:
-            reason = f"No call to {host} has ever been answered."
-            yield Finding(TESTED, "warning", f"response.{i}.url", reason, "Send a test call before it matters.")
+            reason = t("No call to {host} has ever been answered.", host=host)
+            yield Finding(TESTED, "warning", f"response.{i}.url", reason, t("Send a test call before it matters."))

@@ -7,6 +7,7 @@ from dromikon.core.rules.checks.base import Finding, Reading
 from dromikon.core.rules.comparison import OCCURRED, FieldCondition
 from dromikon.core.rules.in_list import ListCondition
 from dromikon.core.rules.wording import COMMON, FILTERS, places
+from dromikon.core.words import t
 
 REFERENCE, NOWHERE, FIELD = "unknown-reference", "no-point", "unknown-field"
 
@@ -16,8 +17,8 @@ def unknown_reference(reading: Reading) -> Iterator[Finding]:
     document, facts = reading.document, reading.facts
     for path, what, ref in document.refs():
         if facts.name_of(what, ref.id) is None:
-            reason = f"There is no {what} “{ref.name or ref.id}” at this site."
-            yield Finding(REFERENCE, "error", path, reason, f"Choose another {what} or take it out.")
+            reason = t("There is no {what} “{value}” at this site.", what=what, value=ref.name or ref.id)
+            yield Finding(REFERENCE, "error", path, reason, t("Choose another {what} or take it out.", what=what))
 
 
 def no_point(reading: Reading) -> Iterator[Finding]:
@@ -26,8 +27,8 @@ def no_point(reading: Reading) -> Iterator[Finding]:
         kind = KINDS[name]
         if not where.resolve(reading.facts, kind.point_kinds):
             sorts = kind.point_kinds or ("point",)
-            reason = f"No {' or '.join(sorts)} is selected, so this never fires."
-            hint = f"“{kind.label}” comes from a {sorts[0]}."
+            reason = t("No {list} is selected, so this never fires.", list=" or ".join(sorts))
+            hint = t("“{label}” comes from a {value}.", label=kind.label, value=sorts[0])
             yield Finding(NOWHERE, "error", f"cause.{path}", reason, hint)
 
 
@@ -42,14 +43,22 @@ def unknown_field(reading: Reading) -> Iterator[Finding]:
         for path, leaf in tree.leaves(tree_path):
             field = leaf.field if isinstance(leaf, FieldCondition | ListCondition) else OCCURRED
             if field not in its and field != OCCURRED:
-                reason = f"“{KINDS[about].label}” has no field “{field}”."
-                yield Finding(FIELD, "error", path, reason, f"It has: {', '.join(sorted(its)) or 'none'}.")
+                reason = t("“{label}” has no field “{field}”.", label=KINDS[about].label, field=field)
+                yield Finding(
+                    FIELD, "error", path, reason, t("It has: {value}.", value=", ".join(sorted(its)) or "none")
+                )
     for i, step in enumerate(document.response):
         for name, text in step.texts():
             for place, filter_name in places(text):
                 if place not in names and place not in COMMON:
-                    reason = f"The text names a field “{place}” that “{kind.label}” does not have."
-                    yield Finding(FIELD, "error", f"response.{i}.{name}", reason, f"It may use: {offered}.")
+                    reason = t(
+                        "The text names a field “{place}” that “{label}” does not have.", place=place, label=kind.label
+                    )
+                    yield Finding(
+                        FIELD, "error", f"response.{i}.{name}", reason, t("It may use: {offered}.", offered=offered)
+                    )
                 elif filter_name and filter_name not in FILTERS:
-                    reason = f"There is no filter “{filter_name}”."
-                    yield Finding(FIELD, "error", f"response.{i}.{name}", reason, f"There are: {', '.join(FILTERS)}.")
+                    reason = t("There is no filter “{filter_name}”.", filter_name=filter_name)
+                    yield Finding(
+                        FIELD, "error", f"response.{i}.{name}", reason, t("There are: {list}.", list=", ".join(FILTERS))
+                    )

@@ -8,6 +8,7 @@ from pydantic import ValidationError
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.document import Problem, RuleDocument, problems_of
+from dromikon.core.words import t
 
 What = Literal["points", "point", "list", "hours", "groups", "counter", "number"]
 
@@ -52,10 +53,12 @@ def bind(starting: Starting, bindings: Mapping[str, Any]) -> RuleDocument:
     Raises NotBound with the name of each place at fault.
     """
     known = {p.name for p in starting.places}
-    problems = [Problem(path=f"places.{n}", message="there is no such place") for n in bindings if n not in known]
+    problems = [Problem(path=f"places.{n}", message=t("there is no such place")) for n in bindings if n not in known]
     values = {p.name: bindings.get(p.name, p.standard) for p in starting.places}
     problems += [
-        Problem(path=f"places.{p.name}", message=f"choose {p.label}") for p in starting.places if values[p.name] is None
+        Problem(path=f"places.{p.name}", message=t("choose {label}", label=p.label))
+        for p in starting.places
+        if values[p.name] is None
     ]
     if problems:
         raise NotBound(problems)
