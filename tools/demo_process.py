@@ -11,6 +11,7 @@ import urllib.request
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 
 @dataclass
@@ -36,16 +37,20 @@ class Demo:
         request = urllib.request.Request(f"{self.intake}/in/garden-gateway", data, headers, method="POST")
         urllib.request.urlopen(request, timeout=10).read()
 
-    def get(self, path: str) -> object:
+    def get(self, path: str) -> Any:
         """A JSON answer of the API."""
-        request = urllib.request.Request(self.address + path, headers={"Authorization": f"Bearer {self.token}"})
-        return json.load(urllib.request.urlopen(request, timeout=20))
+        return self.call("GET", path)
 
     def post(self, path: str, content: object) -> None:
         """Something done through the API."""
+        self.call("POST", path, content)
+
+    def call(self, method: str, path: str, content: object = None) -> Any:
+        """What the API answers to a call; None when it answers nothing. Raises HTTPError."""
         headers = {"Authorization": f"Bearer {self.token}", "Content-Type": "application/json"}
-        request = urllib.request.Request(self.address + path, json.dumps(content).encode(), headers, method="POST")
-        urllib.request.urlopen(request, timeout=20).read()
+        data = None if content is None else json.dumps(content).encode()
+        request = urllib.request.Request(self.address + path, data, headers, method=method)
+        return json.loads(urllib.request.urlopen(request, timeout=20).read() or "null")
 
     def stop(self) -> int:
         """As Ctrl-C does; answers with the exit code."""

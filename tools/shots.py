@@ -25,6 +25,7 @@ VIEWS = (
     ("receivers", "ines", "night", f"{G}/receivers", 1, None),
     ("tokens", "ines", "day", "/tokens", 1, None),
     ("lists", "ines", "day", f"{G}/lists/garden-staff", 1, None),
+    ("deliveries", "ines", "night", f"{G}/deliveries", 1, None),
     ("archive", "oskar", "day", f"{G}/archive", 3, "[data-bookmark]"),
     ("sources", "ines", "day", f"{N}/sources", 3, None),
     ("hours", "ines", "day", f"{G}/hours", 1, None),

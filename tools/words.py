@@ -51,7 +51,9 @@ def _is_words(message: Message) -> bool:
 
 
 def _found(method: str, source: str, keywords: dict[str, tuple[int, ...] | None]) -> Iterator[Message]:
-    for _, message, _, _ in extract(method, io.BytesIO(source.encode()), keywords, options={"encoding": "utf-8"}):
+    for _, message, _, _ in extract(
+        method, io.BytesIO(source.encode()), keywords, options={"encoding": "utf-8", "parse_template_string": True}
+    ):
         yield message if isinstance(message, str) else (message[0], message[1])
 
 
@@ -93,6 +95,7 @@ def tables() -> Iterator[str]:
         yield form.label
         for field in form.fields:
             yield from (field.control.label, field.control.hint, *map(str, field.choices))
+            yield getattr(field.control, "unit", "")
             words = getattr(field.control, "words", None)
             yield from (words.values() if hasattr(words, "values") else words or ())
     yield from get_args(Sort)

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import CLOCK, KINDS, Kind
+from dromikon.core.kinds import CLOCK, KINDS, FieldKind, Kind
 from dromikon.core.rules.comparison import FITTING, OCCURRED, OPERATORS
 from dromikon.core.words import t
 
@@ -43,13 +43,17 @@ def _kind(kind: Kind) -> dict[str, Any]:
         "phases": [p.value for p in kind.phases],
         "point_kinds": list(kind.point_kinds),
         "fields": [
-            *(
-                {"name": f.name, "label": f.label, "type": f.type, "unit": f.unit, "choices": list(f.choices)}
-                for f in kind.fields
-            ),
+            *(_field(f) for f in kind.fields),
             {**OWN_TIME, "label": t(OWN_TIME_LABEL)},
         ],
     }
+
+
+def _field(field: FieldKind) -> dict[str, Any]:
+    return {
+        "name": field.name, "label": field.label, "type": field.type, "unit": field.unit,
+        "choices": list(field.choices), "words": {choice: t(choice) for choice in field.choices},
+    }  # fmt: skip
 
 
 def _points(facts: Facts, sends: Mapping[str, frozenset[str]]) -> list[dict[str, Any]]:

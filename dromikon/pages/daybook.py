@@ -114,5 +114,7 @@ def recent_row(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
 
 def _row(event: EventRow, point: Point | None) -> dict[str, Any]:
     fields = public_fields(event.fields)
-    shown = [(name, value) for name, value in fields.items() if name != "object" and value != HIDDEN]
-    return {"event": event, "point": point, "kind": KINDS.get(event.kind), "fields": shown}
+    kind = KINDS.get(event.kind)
+    labels = {known.name: known.label for known in (kind.fields if kind else ())}
+    shown = [(labels.get(n, n), value) for n, value in fields.items() if n != "object" and value != HIDDEN]
+    return {"event": event, "point": point, "kind": kind, "fields": shown}

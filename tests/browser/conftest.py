@@ -7,17 +7,39 @@ from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 
+from tests.browser.settling import Settled
+from tests.foreign import LANGUAGE, foreign
 from tools.browser import complaints, log_in, open_browser
 from tools.demo_process import start_demo
+from tools.words import write_language
 
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory):
     # As people have it: styles and scripts gathered, under names with digests.
     os.environ.pop("DROMIKON_DEV", None)
+    languages = tmp_path_factory.mktemp("languages")
+    write_language(languages, LANGUAGE, foreign)
+    os.environ["DROMIKON_LOCALES"] = str(languages)
     running = start_demo(tmp_path_factory.mktemp("demo") / "data")
     yield running
     assert running.stop() == 0, "Ctrl-C stops everything"
+
+
+@pytest.fixture(scope="session")
+def settled(demo):
+    return Settled.of(demo)
+
+
+@pytest.fixture(autouse=True)
+def reset(request):
+    """After each test the demo is as it was."""
+    if "demo" not in request.fixturenames:
+        yield
+        return
+    demo, settled = request.getfixturevalue("demo"), request.getfixturevalue("settled")
+    yield
+    settled.restore(demo)
 
 
 @pytest.fixture

@@ -6,6 +6,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import button, one, wait
+from tests.browser.settling import answer_what_waits
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 G = "/s/quillmere-gardens"
@@ -31,14 +32,6 @@ def rehearsed(browser):
 
 def open_alarms(browser):
     return rows(browser, "[data-alarm][data-open='1']")
-
-
-def answer_what_waits(demo):
-    """The demo leaves what was raised shortly before it began; here somebody has dealt with it."""
-    for site in ("quillmere-gardens", "quillmere-nursery"):
-        for state in ("unacknowledged", "returned"):
-            for alarm in demo.get(f"/api/v1/alarms?site={site}&state={state}"):
-                demo.post(f"/api/v1/alarms/{alarm['id']}/acknowledge?site={site}", {"note": "Seen to."})
 
 
 def test_from_a_walk_on_the_jetty_to_the_played_bookmark(demo, person):

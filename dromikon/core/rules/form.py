@@ -16,7 +16,7 @@ from pydantic_core import PydanticUndefined
 from dromikon.core.rules.actions import ACTIONS, Action
 from dromikon.core.rules.causes import CAUSES
 from dromikon.core.rules.conditions import CONDITIONS
-from dromikon.core.rules.controls import Choice, Control, Flag, Inner
+from dromikon.core.rules.controls import Choice, Control, Flag, Inner, Number, Numbers
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.parts import Part
 from dromikon.core.words import t
@@ -64,6 +64,8 @@ class Field:
     def _words(self) -> dict[str, Any]:
         """How its choices, or yes and no, read in the language that is spoken."""
         match self.control:
+            case Number(unit=unit) | Numbers(unit=unit) if unit:
+                return {"unit": t(unit)}
             case Choice(words=words) if self.choices:
                 return {"words": {choice: t(words.get(choice, str(choice))) for choice in self.choices}}
             case Flag(words=(str(yes), str(no))):

@@ -82,7 +82,7 @@ const unit = (what) => what.unit && el("span", { class: "unit" }, what.unit);
 
 function chosenValue(form, field, path, what, op, now) {
   const chosen = Array.isArray(now) ? now : [now];
-  const options = what.choices.map((c) => ({ value: c, words: c, detail: "" }));
+  const options = what.choices.map((c) => ({ value: c, words: what.words?.[c] || c, detail: "" }));
   const several = { ...field, many: op.many, optional: false, of: "value" };
   return chips(form, several, path, options, chosen);
 }

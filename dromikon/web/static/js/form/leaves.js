@@ -2,7 +2,7 @@
 import { el, toggle } from "./dom.js";
 import { t } from "../kit/words.js";
 
-const said = (field) => [field.label, field.unit].filter(Boolean).join(", in ");
+const said = ({ label, unit }) => (label && unit ? t("{label}, in {unit}", { label, unit }) : label || unit || "");
 const split = (text) => text.split(",").map((word) => word.trim());
 
 /** What typing changes is kept at once; what depends on it is drawn when one has done typing. */

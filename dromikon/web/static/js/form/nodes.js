@@ -101,7 +101,7 @@ function step(form, field, path, value, i, count) {
   };
   const shift = (by, words, sign) =>
     button(`${path}|${by}`, sign, () => form.shift(path, by), {
-      class: "btn small icon-only plain", "aria-label": `${words}: ${label}`, title: `${words} (Alt ${sign})`,
+      class: "btn small icon-only plain", "aria-label": `${words}: ${label}`, title: t("{words} (Alt {sign})", { words, sign }),
       disabled: i + by < 0 || i + by >= count,
     });
   const moves = [shift(-1, t("Earlier"), "↑"), shift(1, t("Later"), "↓"), bin(form, path, label)];
