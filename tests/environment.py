@@ -30,7 +30,7 @@ def pytest_configure(config: pytest.Config) -> None:
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     if config.getoption("--at") is not None:
-        skip = pytest.mark.skip(reason="processes of their own keep the present")
+        skip = pytest.mark.skip(reason="knows no clock, or has processes of its own")
         for item in items:
-            if any(item.get_closest_marker(name) for name in ("browser", "present")):
+            if any(item.get_closest_marker(name) for name in ("browser", "present", "timeless")):
                 item.add_marker(skip)

@@ -9,6 +9,8 @@ from django.urls import Resolver404, resolve
 from dromikon.api.api import api
 from dromikon.web import navigation
 
+pytestmark = pytest.mark.timeless
+
 SCRIPTS = Path(navigation.__file__).parent / "static" / "js"
 ROUTES = (SCRIPTS / "kit" / "routes.js").read_text()
 PAGES = re.findall(r'^  (\w+): "(/[^"]*)"', ROUTES, re.M)

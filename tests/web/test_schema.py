@@ -15,7 +15,7 @@ from dromikon.people.tokens import make_token
 from dromikon.sources.models import Device, Unclaimed
 from tests.conftest import GARDENS
 
-pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.slow]
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.slow, pytest.mark.timeless]
 EXAMPLES = 8
 
 

@@ -12,7 +12,7 @@ from dromikon.engine.effects import script
 from dromikon.engine.effects.script import ScriptEffect
 from tests.conftest import GARDENS
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 
 
 @pytest.fixture

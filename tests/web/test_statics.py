@@ -10,6 +10,8 @@ from django.test import override_settings
 
 from dromikon.web import statics
 
+pytestmark = pytest.mark.timeless
+
 SOURCES = Path(settings.STATICFILES_DIRS[0])
 
 

@@ -10,7 +10,7 @@ from tests.conftest import GARDENS
 from tests.foreign import LANGUAGE, Texts, bare, escaped, foreign
 from tools.words import messages, write_language
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.timeless]
 #: Names of days and months are Django's own.
 DATES = "Mon Tue Wed Thu Fri Sat Sun Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec"
 #: Names that are the same in every language, and the languages of formats.
