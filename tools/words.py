@@ -99,6 +99,8 @@ def tables() -> Iterator[str]:
             words = getattr(field.control, "words", None)
             yield from (words.values() if hasattr(words, "values") else words or ())
     yield from get_args(Sort)
+    # What a rule can refer to.
+    yield from ("point", "area", "hours", "group", "list", "counter", "mode", "device")
     for starting in STARTING:
         yield from (starting.title, starting.about, *(place.label for place in starting.places))
 

@@ -35,9 +35,9 @@ class Calendar(BaseModel):
         if not 0 < len(events) <= MOST_EVENTS:
             raise ValueError(
                 t(
-                    "the calendar holds {len} events; 1 to {MOST_EVENTS} can be used",
-                    len=len(events),
-                    MOST_EVENTS=MOST_EVENTS,
+                    "the calendar holds {count} events; 1 to {most} can be used",
+                    count=len(events),
+                    most=MOST_EVENTS,
                 )
             )
         for event in events:

@@ -34,7 +34,7 @@ class NotReadable(ValueError):
 def read_table(content: bytes) -> tuple[Entry, ...]:
     """The entries of a CSV in UTF-8, separated by comma or semicolon. Raises NotReadable with every fault."""
     if len(content) > LARGEST:
-        raise NotReadable([Fault(1, "", t("the table is larger than {value} MB", value=LARGEST // 1000000))])
+        raise NotReadable([Fault(1, "", t("the table is larger than {size} MB", size=LARGEST // 1_000_000))])
     try:
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError as error:

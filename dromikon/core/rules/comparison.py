@@ -81,7 +81,8 @@ class FieldCondition(Condition):
         words, many, numeric = OPERATORS[self.op]
         values = self.value if isinstance(self.value, tuple) else (self.value,)
         if many != isinstance(self.value, tuple):
-            raise ValueError(t("'{words}' needs {more}", words=words, more="several values" if many else "one value"))
+            several = t("'{words}' needs several values", words=words)
+            raise ValueError(several if many else t("'{words}' needs one value", words=words))
         if numeric and any(_number(v) is None for v in values):
             raise ValueError(t("'{words}' needs a number", words=words))
         if self.op == "between" and (len(values) != 2 or float(values[0]) > float(values[1])):

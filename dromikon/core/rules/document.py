@@ -120,9 +120,9 @@ class RuleDocument(Part):
         if name == "dromikon-rule" and (whole_or_none(number) or 0) > 1:
             raise ValueError(
                 t(
-                    "this document is of a later version ({value}); this installation reads {FORMAT}",
-                    value=value,
-                    FORMAT=FORMAT,
+                    "this document is of a later version ({version}); this installation reads {ours}",
+                    version=value,
+                    ours=FORMAT,
                 )
             )
         return value
@@ -230,7 +230,7 @@ def _visible(location: tuple[int | str, ...]) -> Iterator[str]:
 
 def _plain(error: Any) -> str:
     if error["type"] == "extra_forbidden":
-        return t("there is no field {str} here", str=repr(str(error["loc"][-1])))
+        return t("there is no field {field} here", field=repr(str(error["loc"][-1])))
     if error["type"] == "missing":
         return t("this is needed")
     message: str = error["msg"]

@@ -107,9 +107,9 @@ def _check_rulebook(content: dict[str, Any]) -> None:
         raise _refused(
             "format",
             t(
-                "this file is of a later version ({value}); this installation reads {RULEBOOK}",
-                value=content["format"],
-                RULEBOOK=RULEBOOK,
+                "this file is of a later version ({version}); this installation reads {ours}",
+                version=content["format"],
+                ours=RULEBOOK,
             ),
         )
     if content.get("format") != RULEBOOK:
@@ -124,7 +124,7 @@ def _check_rulebook(content: dict[str, Any]) -> None:
 def parse(text: bytes) -> Any:
     """JSON or YAML 1.2 content. Raises NotReadable, also for what is too large or too deep, or has YAML aliases."""
     if len(text) > LARGEST:
-        raise _refused("", t("the file is larger than {value} MB", value=LARGEST // 1000000))
+        raise _refused("", t("the file is larger than {size} MB", size=LARGEST // 1_000_000))
     try:
         decoded = text.decode("utf-8-sig")
     except UnicodeDecodeError as error:
@@ -145,18 +145,18 @@ def parse(text: bytes) -> Any:
 def _yaml(text: str) -> Any:
     if len(text) > LARGEST_YAML:
         raise _refused(
-            "", t("YAML is read up to {value} MB; larger rulebooks are written as JSON", value=LARGEST_YAML // 1000000)
+            "", t("YAML is read up to {size} MB; larger rulebooks are written as JSON", size=LARGEST_YAML // 1_000_000)
         )
     try:
         for event in YAML(typ="safe", pure=True).parse(text):
             if isinstance(event, AliasEvent):
-                raise _refused(t("line {value}", value=event.start_mark.line + 1), t("YAML aliases are not read"))
+                raise _refused(t("line {number}", number=event.start_mark.line + 1), t("YAML aliases are not read"))
         return YAML(typ="safe", pure=True).load(text)
     except NotReadable:
         raise
     except YAMLError as error:
         mark = getattr(error, "problem_mark", None)
-        where = t("line {value}", value=mark.line + 1) if mark else ""
+        where = t("line {number}", number=mark.line + 1) if mark else ""
         raise _refused(where, f"not YAML: {getattr(error, 'problem', error)}") from error
     except (ValueError, RecursionError) as error:
         raise _refused("", f"not YAML: {error}") from error

@@ -74,4 +74,4 @@ def seconds(value: float) -> str:
     """A span in words: "90 s" up to two minutes, then minutes or hours."""
     if value < 120 or value % 60:
         return f"{value:g} s"
-    return t("{value} min", value=f"{value / 60:g}") if value < 7200 else f"{value / 3600:g} h"
+    return t("{minutes} min", minutes=f"{value / 60:g}") if value < 7200 else f"{value / 3600:g} h"

@@ -169,12 +169,9 @@ class CounterCondition(Condition):
         return told(message, path, counter=self._name(facts), number=str(self.value))
 
     def explained(self, facts: Facts, kind: str, value: Any) -> tuple[str, str, str]:
-        side = "least" if self.op == "at_least" else "most"
-        return (
-            t("counter {name}", name=self._name(facts)),
-            str(value),
-            t("at {side} {value}", side=side, value=self.value),
-        )
+        least = t("at least {number}", number=self.value)
+        wanted = least if self.op == "at_least" else t("at most {number}", number=self.value)
+        return t("counter {name}", name=self._name(facts)), str(value), wanted
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return [("counter", "counter", self.counter)]

@@ -78,11 +78,10 @@ class ClockCause(Cause):
         return told("{time} on {days}", "cause", time=words, days=list(days))
 
     def _offset(self) -> str:
-        return (
-            t(" {more} {abs} min", more="plus" if self.offset > 0 else "less", abs=abs(self.offset))
-            if self.offset
-            else ""
-        )
+        if not self.offset:
+            return ""
+        later = t(" plus {minutes} min", minutes=self.offset)
+        return later if self.offset > 0 else t(" less {minutes} min", minutes=-self.offset)
 
     def event_kind(self) -> str:
         return CLOCK

@@ -25,10 +25,10 @@ def duplicate(readings: list[Reading]) -> Iterator[tuple[str, Finding]]:
         other = first.setdefault(looks, reading)
         if other is not reading:
             same = other.document.response == reading.document.response
-            what = t("is the same as") if same else t("fires whenever")
-            reason = t(
-                "This rule {what} “{name}”{more}.", what=what, name=other.document.name, more="" if same else " does"
-            )
+            name = other.document.name
+            reason = t("This rule is the same as “{rule}”.", rule=name)
+            if not same:
+                reason = t("This rule fires whenever “{rule}” does.", rule=name)
             yield reading.id, Finding(DUPLICATE, "warning", "cause", reason, t("Put the steps of both into one rule."))
 
 
@@ -89,9 +89,9 @@ def against_each_other(readings: list[Reading]) -> Iterator[tuple[str, Finding]]
                 if other.id != reading.id and _same_moment(step, opposite) and _share(reading.triggers, other.triggers):
                     name = reading.facts.name_of("point", point) or point
                     reason = t(
-                        "It switches {name} off at the moment when “{name2}” switches it on.",
+                        "It switches {name} off at the moment when “{rule}” switches it on.",
                         name=name,
-                        name2=other.document.name,
+                        rule=other.document.name,
                     )
                     yield (
                         reading.id,

@@ -129,25 +129,16 @@ def hours_never_count(reading: Reading) -> Iterator[Finding]:
     if part is None or known is None:
         return
     if (part.inside and known.is_empty) or (not part.inside and known.is_always):
-        side = "inside" if part.inside else "outside"
-        reason = t(
-            "It is never {side} {name}: {more}.",
-            side=side,
-            name=known.name,
-            more="they are empty" if part.inside else "they are always",
-        )
+        empty = t("It is never inside {hours}: they are empty.", hours=known.name)
+        reason = empty if part.inside else t("It is never outside {hours}: they are always.", hours=known.name)
         yield Finding(HOURS, "error", "hours", reason, t("Choose other hours, or fill these."))
         return
     cause = reading.document.cause
     if not isinstance(cause, ClockCause) or cause.hours is None or cause.offset:
         return
     if cause.hours.id == part.hours.id and (cause.at == "start") != part.inside:
-        reason = t(
-            "When {name} {at} it is never {more} them.",
-            name=known.name,
-            at=cause.at,
-            more="inside" if part.inside else "outside",
-        )
+        ends = t("When {hours} end it is never inside them.", hours=known.name)
+        reason = ends if part.inside else t("When {hours} start it is never outside them.", hours=known.name)
         yield Finding(HOURS, "error", "hours", reason, t("Take the hours out, or turn them round."))
 
 

@@ -17,8 +17,8 @@ def unknown_reference(reading: Reading) -> Iterator[Finding]:
     document, facts = reading.document, reading.facts
     for path, what, ref in document.refs():
         if facts.name_of(what, ref.id) is None:
-            reason = t("There is no {what} “{value}” at this site.", what=what, value=ref.name or ref.id)
-            yield Finding(REFERENCE, "error", path, reason, t("Choose another {what} or take it out.", what=what))
+            reason = t("There is no {what} “{name}” at this site.", what=t(what), name=ref.name or ref.id)
+            yield Finding(REFERENCE, "error", path, reason, t("Choose another {what} or take it out.", what=t(what)))
 
 
 def no_point(reading: Reading) -> Iterator[Finding]:
@@ -27,8 +27,8 @@ def no_point(reading: Reading) -> Iterator[Finding]:
         kind = KINDS[name]
         if not where.resolve(reading.facts, kind.point_kinds):
             sorts = kind.point_kinds or ("point",)
-            reason = t("No {list} is selected, so this never fires.", list=" or ".join(sorts))
-            hint = t("“{label}” comes from a {value}.", label=kind.label, value=sorts[0])
+            reason = t("No {list} is selected, so this never fires.", list=t(" or ").join(map(t, sorts)))
+            hint = t("“{kind}” comes from a {sort}.", kind=kind.label, sort=t(sorts[0]))
             yield Finding(NOWHERE, "error", f"cause.{path}", reason, hint)
 
 
@@ -45,7 +45,7 @@ def unknown_field(reading: Reading) -> Iterator[Finding]:
             if field not in its and field != OCCURRED:
                 reason = t("“{label}” has no field “{field}”.", label=KINDS[about].label, field=field)
                 yield Finding(
-                    FIELD, "error", path, reason, t("It has: {value}.", value=", ".join(sorted(its)) or "none")
+                    FIELD, "error", path, reason, t("It has: {fields}.", fields=", ".join(sorted(its)) or t("none"))
                 )
     for i, step in enumerate(document.response):
         for name, text in step.texts():
