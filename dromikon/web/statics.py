@@ -4,7 +4,10 @@ Modules import one another by relative addresses; gathering rewrites those as we
 """
 
 import hashlib
+import posixpath
+import re
 import shutil
+from functools import lru_cache
 from pathlib import Path
 
 from django.conf import settings
@@ -12,6 +15,7 @@ from django.core.management import call_command
 from whitenoise.storage import CompressedManifestStaticFilesStorage
 
 _STAMP = ".gathered"
+_IMPORT = re.compile(r'^import .*?"(\.[^"]+)";$', re.M)
 
 
 class GatheredStorage(CompressedManifestStaticFilesStorage):  # type: ignore[misc]
@@ -36,6 +40,22 @@ def gather() -> None:
     shutil.rmtree(root, ignore_errors=True)
     call_command("collectstatic", interactive=False, verbosity=0)
     stamp.write_text(now)
+
+
+@lru_cache(maxsize=100)
+def imported(name: str) -> tuple[str, ...]:
+    """The modules that a module imports, directly or through others, in the order in which they are met."""
+    sources = Path(settings.STATICFILES_DIRS[0])
+    found: dict[str, None] = {}
+    waiting = [name]
+    while waiting:
+        path = waiting.pop(0)
+        for target in _IMPORT.findall((sources / path).read_text()):
+            module = posixpath.normpath(posixpath.join(posixpath.dirname(path), target))
+            if module not in found:
+                found[module] = None
+                waiting.append(module)
+    return tuple(found)
 
 
 def _digest(folder: Path) -> str:

@@ -48,3 +48,23 @@ def test_files_that_are_served_as_they_lie_are_left_alone(monkeypatch):
     monkeypatch.setattr(statics.shutil, "rmtree", lambda *a, **k: pytest.fail("the sources were taken away"))
     with override_settings(STATIC_ROOT=SOURCES):
         statics.gather()
+
+
+def test_a_page_tells_of_all_that_its_scripts_import_and_of_each_once(garden, as_, client):
+    client.force_login(as_("ines").person)
+    page = client.get("/s/quillmere-gardens/rulebook/new").content.decode()
+    told = re.findall(r'rel="modulepreload" href="/static/([^"]+)"', page)
+    assert len(told) == len(set(told)) and {"js/form/nodes.js", "js/kit/words.js", "js/editor/plan.js"} <= set(told)
+    wanted = {"js/kit/start.js", "js/editor/editor.js"}
+    for name in (*wanted, *told):
+        wanted.update(statics.imported(name))
+    assert set(told) >= wanted - {"js/kit/start.js", "js/editor/editor.js"}
+
+
+@pytest.mark.parametrize(("sort", "lines"), [("js", 200), ("css", 400), ("html", 200)])
+def test_files_that_pages_are_made_of_stay_small_and_narrow(sort, lines):
+    folders = (SOURCES / "js", SOURCES / "css", SOURCES.parent / "templates")
+    files = [path for folder in folders for path in folder.rglob(f"*.{sort}")]
+    long = [p.name for p in files if len(p.read_text().splitlines()) > lines]
+    wide = [p.name for p in files if any(len(line) > 120 for line in p.read_text().splitlines())]
+    assert files and long == [] and wide == []

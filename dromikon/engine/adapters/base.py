@@ -103,6 +103,16 @@ def draft(
     )  # fmt: skip
 
 
+def placed(
+    stored: Stored, sender: Sender, directory: Directory, decoded: Decoded, device_at: int | None
+) -> Draft | NotClaimed:
+    """The event of a decoded message at the point of the sender's site that it names."""
+    point = directory.by_site.get(sender.site, {}).get(decoded.token)
+    if point is None:
+        return unclaimed(stored, sender, f"The site has no point “{decoded.token}”.")
+    return draft(stored, sender, point, decoded, device_at)
+
+
 def unclaimed(stored: Stored, sender: Sender, reason: str) -> NotClaimed:
     """A message that nobody can use, and why."""
     raw = stored.message.body[:MOST_KEPT].decode("utf-8", "replace")

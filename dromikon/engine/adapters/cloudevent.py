@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from dromikon.core import reading
 from dromikon.core.decoding import NotDecoded, cloudevent
-from dromikon.engine.adapters.base import Ingested, Sender, draft, unclaimed
+from dromikon.engine.adapters.base import Ingested, Sender, placed, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
 
@@ -27,7 +27,4 @@ class CloudEventAdapter:
             decoded, said = cloudevent.decode(attributes or {}, content)
         except NotDecoded as error:
             return unclaimed(stored, sender, str(error))
-        point = directory.by_site.get(sender.site, {}).get(decoded.token)
-        if point is None:
-            return unclaimed(stored, sender, f"The site has no point “{decoded.token}”.")
-        return draft(stored, sender, point, decoded, said)
+        return placed(stored, sender, directory, decoded, said)

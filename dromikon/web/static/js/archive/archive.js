@@ -79,7 +79,7 @@ component("archive", () => ({
     this.seek(this.at + ms);
   },
 
-  // -- playback --------------------------------------------------------------------------------------------------------
+  // -- playback ----------------------------------------------------------------------------------------------------
   async still() {
     this.problem = "";
     await this.player.still(this.camera, this.at).catch((error) => { this.problem = error.message; });
@@ -116,7 +116,7 @@ component("archive", () => ({
     if (this.playing) this.play();
   },
 
-  // -- choosing --------------------------------------------------------------------------------------------------------
+  // -- choosing ----------------------------------------------------------------------------------------------------
   choose(camera) {
     this.camera = camera;
     for (const b of this.$root.querySelectorAll("[data-choose]")) b.ariaPressed = String(b.dataset.choose === camera);
@@ -159,7 +159,7 @@ component("archive", () => ({
     this.clipping = false;
   },
 
-  // -- time axis -------------------------------------------------------------------------------------------------------
+  // -- time axis ---------------------------------------------------------------------------------------------------
   look(from, to) {
     Object.assign(this, { from, to });
     this.draw();

@@ -41,8 +41,9 @@ export class Drawing {
     Object.assign(pen, { fillStyle: colours.ink, font: `600 13.5px ${FONT}` });
     pen.fillText(lane.name, 12, line - 6, LEFT - 20);
     Object.assign(pen, { fillStyle: colours.quiet, font: `12px ${FONT}` });
-    const counted = [tn("{count} event", "{count} events", events.length), tn("{count} run", "{count} runs", runs.length)];
-    pen.fillText(counted.join(", "), 12, line + 12, LEFT - 20);
+    const happened = tn("{count} event", "{count} events", events.length);
+    const done = tn("{count} run", "{count} runs", runs.length);
+    pen.fillText(`${happened}, ${done}`, 12, line + 12, LEFT - 20);
     this.states(events, line);
     this.happenings(events, line);
     this.responses(runs, line);

@@ -1,4 +1,5 @@
-// What lies where on a lane. Events are [seq, kind, point, phase, at, late], runs [ref, rule, point, zero, event, steps].
+// What lies where on a lane. Events are [seq, kind, point, phase, at, late], runs are
+// [ref, rule, point, zero, event, steps].
 // No document in here.
 
 const LOST = "device.lost";

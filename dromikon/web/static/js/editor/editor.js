@@ -39,7 +39,8 @@ const editor = () => ({
   },
   makeForm(doc) {
     const takenOut = (what, undo) => toast(t("{part} taken out.", { part: what }), { undo });
-    const given = { forms: carried("forms"), catalogue: carried("catalogue"), doc, changed: () => this.changed(), takenOut };
+    const changed = () => this.changed();
+    const given = { forms: carried("forms"), catalogue: carried("catalogue"), doc, changed, takenOut };
     return new Form(this.$root.querySelector("[data-form]"), given);
   },
   show(doc) {
@@ -74,7 +75,7 @@ const editor = () => ({
   /** The mend sets one place of the document to a value. */
   mend(f) { this.form.set(f.mend.path, f.mend.value); },
 
-  // -- changes, undo ---------------------------------------------------------------------------------------------------
+  // -- changes, undo -----------------------------------------------------------------------------------------------
   changed() {
     this.dirty = this.undoable = true;
     this.begun = Boolean(this.doc.cause);
@@ -96,7 +97,7 @@ const editor = () => ({
     this.preview();
   },
 
-  // -- what the server says --------------------------------------------------------------------------------------------
+  // -- what the server says ----------------------------------------------------------------------------------------
   async preview() {
     const plan = this.$root.querySelector("[data-plan]");
     if (!this.doc.cause) { drawPlan(plan, { bars: [], decided: 0, first: -5, last: 5 }); return; }
@@ -126,7 +127,7 @@ const editor = () => ({
     this.form.mark(problems);
   },
 
-  // -- sentence links, views, keys -------------------------------------------------------------------------------------
+  // -- sentence links, views, keys ---------------------------------------------------------------------------------
   follow(e) {
     const link = e.target.closest("[data-sentence] a");
     if (!link) return;

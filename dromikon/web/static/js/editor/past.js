@@ -27,7 +27,9 @@ export const past = {
     const counts = { added: r.new.length, gone: r.gone.length, same: r.same };
     return t("beside the live revision: {added} new, {gone} gone, {same} the same", counts);
   },
-  get rehearsalWords() { return `${t("Runs by day of the past week.")} ${this.rehearsalCount} ${this.rehearsalBeside}`; },
+  get rehearsalWords() {
+    return [t("Runs by day of the past week."), this.rehearsalCount, this.rehearsalBeside].join(" ");
+  },
   get sweepWords() {
     const words = ([value, count]) => `${value}: ${tn("{count} run", "{count} runs", count)}`;
     return this.sweep ? this.sweep.points.map(words).join(", ") : "";
@@ -55,7 +57,8 @@ export const past = {
     Object.assign(this, { rehearsal: answer, rehearsalFailed: !answer });
     if (answer) this.$nextTick(() => this.drawRehearsal());
     // The count first; how it moves takes a little longer.
-    const swept = answer && number ? await ask({ rule: null, sweep: { path: number.path, values: number.values } }) : null;
+    const sweep = number && { path: number.path, values: number.values };
+    const swept = answer && sweep ? await ask({ rule: null, sweep }) : null;
     if (this.asked !== asked) return;
     Object.assign(this, { rehearsing: false, share: 0, sweep: swept ? { ...number, points: swept.sweep } : null });
     if (swept) this.$nextTick(() => this.drawRehearsal());

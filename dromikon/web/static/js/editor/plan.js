@@ -12,9 +12,12 @@ export function layout(plan) {
   const line = 24 + above.length * ROW, height = line + 34 + below.length * ROW;
   const placed = (b, i, y) => ({
     bar: b, key: `${b.part}:${b.style}:${b.above}:${i}`, y, x: x(b.start),
-    width: Math.max(4, x(b.open ? last : b.end) - x(b.start)), words: b.open ? `${b.label} …` : b.label, ...worded(b, x),
+    width: Math.max(4, x(b.open ? last : b.end) - x(b.start)),
+    words: b.open ? `${b.label} …` : b.label, ...worded(b, x),
   });
-  const bars = [...above.map((b, i) => placed(b, i, i * ROW + 8)), ...below.map((b, i) => placed(b, i, line + 24 + i * ROW))];
+  const over = above.map((b, i) => placed(b, i, i * ROW + 8));
+  const under = below.map((b, i) => placed(b, i, line + 24 + i * ROW));
+  const bars = [...over, ...under];
   return { x, line, height, first, last, bars, ticks: ticks(first, last) };
 }
 
@@ -45,14 +48,16 @@ export function drawPlan(svg, plan) {
   for (const b of bars) {
     const box = kept.get(b.key) || svg.appendChild(shape("rect", { "data-key": b.key, height: 12 }));
     kept.delete(b.key);
-    for (const [k, v] of Object.entries({ class: look(b.bar), y: b.y + 14, x: b.x, width: b.width })) box.setAttribute(k, v);
+    const now = { class: look(b.bar), y: b.y + 14, x: b.x, width: b.width };
+    for (const [k, v] of Object.entries(now)) box.setAttribute(k, v);
     svg.append(shape("text", { x: b.at, y: b.y + 9, "text-anchor": b.anchor }, b.words));
   }
   for (const gone of kept.values()) gone.remove();
   svg.append(shape("path", { class: "axis", d: `M${LEFT} ${line}H${LEFT + WIDTH}`, fill: "none" }));
   for (const { at, words } of marks) {
     svg.append(shape("path", { class: "axis", d: `M${x(at)} ${line - 3}v6` }));
-    svg.append(shape("text", { class: "tick", x: at === 0 ? x(at) + 7 : x(at), y: line + 14, "text-anchor": "middle" }, words));
+    const left = at === 0 ? x(at) + 7 : x(at);
+    svg.append(shape("text", { class: "tick", x: left, y: line + 14, "text-anchor": "middle" }, words));
   }
   if (plan.decided > 0) svg.append(shape("path", { class: "decided", d: `M${x(plan.decided)} 0V${height}` }));
   svg.append(shape("path", { class: "zero-line", d: `M${x(0)} 4V${height}` }));

@@ -49,7 +49,7 @@ function offered(form, field, path, value) {
   return long ? pulldown(form, field, path, options, chosen) : chips(form, field, path, options, chosen);
 }
 
-// -- comparisons -----------------------------------------------------------------------------------------------------
+// -- comparisons ---------------------------------------------------------------------------------------------------
 
 function compared(form, path) {
   const part = at(form.doc, parentOf(path));

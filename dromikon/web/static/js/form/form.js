@@ -21,7 +21,7 @@ export class Form {
     }
   }
 
-  // -- what is drawn -------------------------------------------------------------------------------------------------
+  // -- what is drawn -----------------------------------------------------------------------------------------------
 
   show(doc) {
     this.doc = doc;
@@ -76,7 +76,7 @@ export class Form {
     }
   }
 
-  // -- what controls ask ---------------------------------------------------------------------------------------------
+  // -- what controls ask -------------------------------------------------------------------------------------------
 
   /** What is known around a path: the catalogue, the kind of event spoken of, its fields, and sorts of point wanted. */
   scope(path) {
@@ -92,7 +92,7 @@ export class Form {
   blank(field, path) { return blankField(this.scope(path), { ...field, start: null }, {}); }
   blankNode(of, name, path) { return blankNode(this.scope(path), of, name); }
 
-  // -- changes -------------------------------------------------------------------------------------------------------
+  // -- changes -----------------------------------------------------------------------------------------------------
 
   set(path, value, draw = true) {
     this.ensure(parentOf(path));

@@ -19,7 +19,7 @@ function nodes(form, field, path, value) {
   return field.many ? conditions(form, field, path, value || []) : tree(form, field, path, value);
 }
 
-// -- causes ----------------------------------------------------------------------------------------------------------
+// -- causes --------------------------------------------------------------------------------------------------------
 
 function cause(form, field, path, value, out = null) {
   const { tag, kinds } = form.forms.nodes.cause;
@@ -42,7 +42,7 @@ function causes(form, field, path, value) {
   return el("div", {}, value.map(one), add);
 }
 
-// -- conditions ------------------------------------------------------------------------------------------------------
+// -- conditions ----------------------------------------------------------------------------------------------------
 
 /** The tree under "provided": empty, a leaf, or a group. Adding to a leaf makes a group of both. */
 function tree(form, field, path, value) {
@@ -79,7 +79,7 @@ function addCondition(form, path, put) {
   return button(`${path}|more`, `+ ${t("Condition")}`, click, { class: "btn small" });
 }
 
-// -- steps -----------------------------------------------------------------------------------------------------------
+// -- steps ---------------------------------------------------------------------------------------------------------
 
 function steps(form, field, path, value) {
   const more = (name) => () => form.set(path, [...value, form.blankNode("step", name, path)]);
@@ -101,7 +101,8 @@ function step(form, field, path, value, i, count) {
   };
   const shift = (by, words, sign) =>
     button(`${path}|${by}`, sign, () => form.shift(path, by), {
-      class: "btn small icon-only plain", "aria-label": `${words}: ${label}`, title: t("{words} (Alt {sign})", { words, sign }),
+      class: "btn small icon-only plain", "aria-label": `${words}: ${label}`,
+      title: t("{words} (Alt {sign})", { words, sign }),
       disabled: i + by < 0 || i + by >= count,
     });
   const moves = [shift(-1, t("Earlier"), "↑"), shift(1, t("Later"), "↓"), bin(form, path, label)];

@@ -28,7 +28,8 @@ export function asked(name, { places, query, content, file, accept = "applicatio
   const headers = { Accept: accept, "X-CSRFToken": cookie("csrftoken") };
   if (file) headers["Content-Type"] = "application/octet-stream";
   else if (content !== undefined) headers["Content-Type"] = "application/json";
-  return fetch(url, { method, headers, signal, body: file || (content === undefined ? undefined : JSON.stringify(content)) });
+  const body = file || (content === undefined ? undefined : JSON.stringify(content));
+  return fetch(url, { method, headers, signal, body });
 }
 
 /** A fragment of a page as elements; null when there is none. */

@@ -1,7 +1,8 @@
 // Canvases: sharp on every screen, in the colours of the theme.
 
 const NAMES = [
-  "paper", "sheet", "raised", "ink", "quiet", "line", "line-strong", "own", "good", "wait", "wait-fill", "alert", "lane",
+  "paper", "sheet", "raised", "lane", "ink", "quiet", "line", "line-strong",
+  "own", "good", "wait", "wait-fill", "alert",
 ];
 
 /** Colours of the theme; {line_strong: …}. */

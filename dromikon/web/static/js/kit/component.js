@@ -3,6 +3,11 @@
 /** Register a component by its name in x-data. */
 export const component = (name, make) => document.addEventListener("alpine:init", () => Alpine.data(name, make));
 
+// What several screens have: an input that narrows what is shown, told to the component's `filter`.
+document.addEventListener("alpine:init", () => {
+  Alpine.bind("filtering", () => ({ "@input"(event) { this.filter(event); } }));
+});
+
 /** One object of several. Getters stay getters: an object that is spread would keep their first value. */
 export function joined(...parts) {
   return Object.defineProperties({}, Object.assign({}, ...parts.map(Object.getOwnPropertyDescriptors)));

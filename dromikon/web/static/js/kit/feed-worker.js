@@ -18,13 +18,15 @@ function join(site, url, after, port) {
   const known = sites.get(site) || open(site, url, after);
   known.ports.add(port);
   if (known.pulse) port.postMessage({ site, message: known.pulse });
-  if (after < known.first) port.postMessage({ site, place: known.first, message: { topic: "reload", subject: "", data: {} } });
+  const reload = { topic: "reload", subject: "", data: {} };
+  if (after < known.first) port.postMessage({ site, place: known.first, message: reload });
   else for (const told of known.recent) if (told.place > after) port.postMessage({ site, ...told });
 }
 
 /** A stream that begins behind `after`: what the first page knows already. */
 function open(site, url, after) {
-  const known = { stream: new EventSource(`${url}?after=${after}`), ports: new Set(), first: after, recent: [], pulse: null };
+  const stream = new EventSource(`${url}?after=${after}`);
+  const known = { stream, ports: new Set(), first: after, recent: [], pulse: null };
   known.stream.onmessage = (m) => hear(site, known, Number(m.lastEventId || 0), JSON.parse(m.data));
   // The browser comes back by itself and says where it left off; a refusal (logged out) ends it.
   known.stream.onerror = () => { if (known.stream.readyState === 2) sites.delete(site); };
