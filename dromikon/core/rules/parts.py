@@ -49,7 +49,8 @@ def told(message: str, part: str = "", /, **values: str | Phrase | list[Phrase])
     words: list[Phrase] = []
     for i, piece in enumerate(_PLACE.split(t(message))):
         if i % 2 == 0:
-            words += [Phrase(piece, part)] if piece else []
+            # A space alone leads nowhere.
+            words += [Phrase(piece, part if piece.strip() else "")] if piece else []
         else:
             words += _filled(values[piece], part)
     return words

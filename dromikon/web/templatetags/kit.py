@@ -62,7 +62,7 @@ def state(look: str, words: str) -> SafeString:
 @register.simple_tag(takes_context=True)
 def module(context: Context, name: str) -> SafeString:
     """A script, and word of all that it imports, so that a browser asks for them at once instead of one after another."""
-    told: set[str] = context.render_context.setdefault("modules", set())
+    told: set[str] = context.render_context.dicts[0].setdefault("modules", set())  # type: ignore[assignment, arg-type]
     fresh = [path for path in imported(f"js/{name}.js") if path not in told]
     told.update(fresh)
     links = format_html_join("", '<link rel="modulepreload" href="{}">', ((static(path),) for path in fresh))
