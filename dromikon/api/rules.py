@@ -12,6 +12,7 @@ from dromikon.authoring.rehearsal import rehearse_draft, report_json
 from dromikon.authoring.services import delete, read_document, save, switch
 from dromikon.authoring.streaming import LINES_TYPE, lines
 from dromikon.core import reading
+from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.document import Problem
 from dromikon.core.rules.sentence import plain, sentence
@@ -136,7 +137,8 @@ class PreviewOut(Schema):
 @router.get("/rules", response=list[RuleOut], summary="All rules of the site")
 def rules(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
     found = at_site(request, site)
-    return [_rule(found, r) for r in Rule.objects.filter(site=found.site, deleted=False)]
+    facts = facts_of(found.site)
+    return [_told(row, facts) for row in Rule.objects.filter(site=found.site, deleted=False)]
 
 
 @router.post(
@@ -227,8 +229,12 @@ def _find_rule(found: Access, rule_id: str) -> Rule:
 
 
 def _rule(found: Access, row: Rule) -> dict[str, Any]:
+    return _told(row, facts_of(found.site))
+
+
+def _told(row: Rule, facts: Facts) -> dict[str, Any]:
     document = row.document
-    words = plain(sentence(read_document(document), facts_of(found.site)))
+    words = plain(sentence(read_document(document), facts))
     return {
         "id": row.id,
         "name": row.name,

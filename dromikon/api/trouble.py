@@ -4,7 +4,7 @@ from django.core.exceptions import PermissionDenied, RequestDataTooBig
 from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
-from ninja.errors import ValidationError
+from ninja.errors import AuthenticationError, ValidationError
 
 from dromikon.authoring.services import Overtaken
 from dromikon.core.rules.document import Problem
@@ -13,6 +13,7 @@ from dromikon.refusals import Refused
 from dromikon.web.middleware import unavailable, unkeepable
 
 MANY_SITES = "You belong to several sites: name one with ?site=."
+NOT_LOGGED_IN = "You are not logged in, or the token is not valid any more: log in and try again."
 REFUSED = "Some of this cannot be accepted."
 
 
@@ -32,6 +33,10 @@ def tell_trouble(api: NinjaAPI) -> None:
     @api.exception_handler(ValidationError)
     def unfit(request: HttpRequest, error: ValidationError) -> HttpResponse:
         return told(request, 422, REFUSED, [_problem(e["loc"], e["msg"]) for e in error.errors])
+
+    @api.exception_handler(AuthenticationError)
+    def unknown(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+        return told(request, 401, NOT_LOGGED_IN)
 
     @api.exception_handler(OperationalError)
     def locked(request: HttpRequest, error: OperationalError) -> HttpResponse:

@@ -4,7 +4,6 @@ from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.template.loader import render_to_string
 from django.utils.translation import gettext
 
 from dromikon import config
@@ -19,13 +18,14 @@ from dromikon.people.roles import May
 from dromikon.sources.models import Point
 from dromikon.web.views import site_view
 
+#: So many latest events are listed.
+RECENT = 40
 #: So many characters of a raw message are shown.
 LONGEST_RAW = 20_000
 
 
 @site_view()
 def daybook(request: HttpRequest, access: Access) -> HttpResponse:
-    recent = EventRow.objects.filter(site=access.site.id, initial=False).order_by("-seq")[:40]
     points = {p.id: p for p in Point.objects.filter(site=access.site).select_related("area")}
     lanes = [
         {"id": a.id, "name": a.name, "points": [p.id for p in points.values() if p.area_id == a.id]}
@@ -37,13 +37,20 @@ def daybook(request: HttpRequest, access: Access) -> HttpResponse:
     )
     context = {
         "access": access,
-        "recent": [_row(e, points.get(e.point)) for e in recent],
+        "recent": recent_of(access),
         "lanes": lanes,
         "lines": lines_of(access),
         "point_names": {p.id: p.name for p in points.values()},
         "kinds": {k.name: {"label": k.label, "state": k.is_state} for k in KINDS},
     }
     return render(request, "daybook/daybook.html", context)
+
+
+def recent_of(access: Access) -> list[dict[str, Any]]:
+    """The latest events; states that were only learned at a start did not happen."""
+    events = list(EventRow.objects.filter(site=access.site.id, initial=False).order_by("-seq")[:RECENT])
+    points = Point.objects.select_related("area").in_bulk({e.point for e in events})
+    return [_row(e, points.get(e.point)) for e in events]
 
 
 def lines_of(access: Access) -> list[dict[str, Any]]:
@@ -103,13 +110,9 @@ def _shown(value: Any, unit: str) -> str:
 
 
 @site_view()
-def recent_row(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
-    """One row of the list of recent events, for a page that heard of it."""
-    event = EventRow.objects.filter(site=access.site.id, seq=seq).first()
-    if event is None:
-        raise Http404
-    point = Point.objects.select_related("area").filter(id=event.point).first()
-    return HttpResponse(render_to_string("daybook/_row.html", {"row": _row(event, point), "access": access}))
+def recent(request: HttpRequest, access: Access) -> HttpResponse:
+    """The latest events again, for a page that heard of one or of many."""
+    return render(request, "daybook/_rows.html", {"access": access, "recent": recent_of(access)})
 
 
 def _row(event: EventRow, point: Point | None) -> dict[str, Any]:

@@ -1,6 +1,6 @@
 """What a page would ask for as soon as it heard of a change goes with the message: nobody waits for a second request.
 
-A companion is made once for each message and role, however many people of that role listen.
+A companion is made once for each message, role and language, however many people listen.
 """
 
 import asyncio
@@ -10,6 +10,7 @@ from collections.abc import Callable
 from typing import Any
 
 from asgiref.sync import sync_to_async
+from django.utils.translation import get_language
 
 from dromikon.people.access import Access
 
@@ -37,14 +38,14 @@ class Companions:
     """Those of the last messages, in one event loop."""
 
     def __init__(self) -> None:
-        self._made: OrderedDict[tuple[int, str], asyncio.Future[Made]] = OrderedDict()
+        self._made: OrderedDict[tuple[int, str, str | None], asyncio.Future[Made]] = OrderedDict()
 
     async def of(self, message: int, topic: str, subject: str, found: Access) -> Made:
         """What goes with a message for somebody; empty when there is nothing, or it cannot be made."""
         companion = _companions.get(topic)
         if companion is None:
             return {}
-        key = message, found.role
+        key = message, found.role, get_language()
         if key not in self._made:
             self._made[key] = asyncio.ensure_future(_make(companion, found, subject))
             if len(self._made) > KEPT:

@@ -10,7 +10,8 @@ pytestmark = [pytest.mark.browser, pytest.mark.slow]
 def module(browser, name, code):
     """What an expression gives with a module's exports as `m`."""
     script = (
-        "const done = arguments[0]; import('/static/js/' + %s).then((m) => done([%s])).catch((e) => done(String(e)))"
+        "const done = arguments[0];"
+        "import('/static/js/' + %s).then(async (m) => done([await (%s)])).catch((e) => done(String(e)))"
     )
     found = browser.execute_async_script(script % (json.dumps(name), code))
     assert isinstance(found, list), found
@@ -124,3 +125,19 @@ def test_addresses_words_and_keys(ask):
     assert ask("kit/times.js", ago) == ["now", "59 s ago", "1 min ago", "2 h 5 min ago"]
     # Half an hour beside the hour: the wall clock of such a zone is told right.
     assert ask("kit/times.js", "[m.offset(1e12, 'Asia/Kolkata'), m.offset(1e12, 'UTC')]") == [19_800_000, 0]
+
+
+def test_reasons_that_come_close_together_are_answered_once_more(ask):
+    counted = """(async () => {
+      let done = 0;
+      const told = m.gathered(() => done++, 100), pause = (ms) => new Promise((r) => setTimeout(r, ms));
+      told();
+      const first = done;
+      for (let i = 0; i < 3; i++) told();
+      const held = done;
+      await pause(500);
+      const after = done;
+      told();
+      return [first, held, after, done];
+    })()"""
+    assert ask("kit/gather.js", counted) == [1, 1, 2, 3]

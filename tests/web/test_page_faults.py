@@ -1,6 +1,7 @@
 """What pages once got wrong, and what they say now."""
 
 import json
+import re
 
 import pytest
 
@@ -10,7 +11,7 @@ from dromikon.authoring.services import delete, save, switch
 from dromikon.authoring.trace import steps_of
 from dromikon.clock import now_ms
 from dromikon.core.rules.document import RuleDocument
-from dromikon.daybook.models import RunRow, Step
+from dromikon.daybook.models import EventRow, RunRow, Step
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer, find_alarms
 from dromikon.facts import facts_of
@@ -157,3 +158,20 @@ def test_a_run_without_a_camera_says_so_in_its_trace(bench, as_):
     bench.run()
     step = Step.objects.get(run=RunRow.objects.get(point="palm-door").ref)
     assert step.status == "dropped" and "no camera looks there" in step.answer
+
+
+def test_the_daybook_lists_what_happened_for_all_that_came_at_once(bench, as_, client, django_assert_max_num_queries):
+    client.force_login(as_("oskar").person)
+    at = f"/s/{GARDENS}/daybook/recent"
+    assert "Nothing has happened yet" in client.get(at).content.decode()
+    for _ in range(6):
+        bench.cross()
+    bench.run()
+    learned = EventRow.objects.earliest("seq")
+    EventRow.objects.filter(seq=learned.seq).update(initial=True)
+    with django_assert_max_num_queries(12):
+        rows = client.get(at).content.decode()
+    listed = [int(seq) for seq in re.findall(r'data-event="(\d+)"', rows)]
+    happened = EventRow.objects.filter(seq__gt=learned.seq).order_by("-seq").values_list("seq", flat=True)
+    assert listed == list(happened) and len(listed) >= 5
+    assert "Nothing has happened yet" not in rows

@@ -13,7 +13,6 @@ from django.utils.safestring import SafeString, mark_safe
 
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import iso
-from dromikon.core.kinds import KINDS
 from dromikon.core.rules.parts import Phrase
 from dromikon.core.words import t
 from dromikon.people.access import Access
@@ -145,12 +144,6 @@ def span_words(ms: int) -> str:
     if ms < 1000:
         return f"{ms} ms"
     return f"{ms / 1000:.1f} s" if ms < 120_000 else f"{round(ms / 60_000)} min"
-
-
-@register.filter
-def kind_label(name: str) -> str:
-    known = KINDS.get(name)
-    return known.label if known else name
 
 
 @register.filter

@@ -4,6 +4,7 @@ import { zoomed } from "../kit/axis.js";
 import { draggable, wheeled } from "../kit/canvas.js";
 import { component } from "../kit/component.js";
 import { on } from "../kit/feed.js";
+import { gathered } from "../kit/gather.js";
 import { dispatch } from "../kit/keys.js";
 import { parameter, withParameter } from "../kit/page.js";
 import { wall } from "../kit/times.js";
@@ -17,6 +18,8 @@ const SHORTEST = 20e3, LONGEST = 9 * 864e5;
 /** A bookmark or clip made by hand: from so long before the moment until so long after it, in ms. */
 const BEFORE = 10e3, AFTER = 20e3;
 const SKIP = 5e3, FRESH = 800;
+/** How long bookmarks of others are gathered before they are asked for, in ms. */
+const GATHER = 300;
 
 component("archive", () => ({
   camera: "", at: 0, playing: false, speed: 1, problem: "", shown: [], from: 0, to: 0,
@@ -60,7 +63,7 @@ component("archive", () => ({
     document.addEventListener("keydown", (e) => dispatch(e, this.acts(e)));
     document.addEventListener("theme", () => this.draw());
     window.addEventListener("resize", () => this.draw());
-    on("bookmark", () => this.load());
+    on("bookmark", gathered(() => this.load(), GATHER));
   },
   acts({ target }) {
     const picture = 1000 / RATE;

@@ -4,6 +4,7 @@ import { Axis, zoomed } from "../kit/axis.js";
 import { draggable, wheeled } from "../kit/canvas.js";
 import { component, joined } from "../kit/component.js";
 import { on } from "../kit/feed.js";
+import { gathered } from "../kit/gather.js";
 import { dispatch } from "../kit/keys.js";
 import { carried, parameter } from "../kit/page.js";
 import { openSheet } from "../kit/sheets.js";
@@ -14,6 +15,10 @@ import { neighbour } from "./lanes.js";
 import { rows } from "./rows.js";
 
 const HOUR = 36e5, SHORTEST = 30e3, LONGEST = 13 * 864e5, MOST_ASKED = 14 * 864e5;
+/** So many events are kept until the page asks again. */
+const MOST_KEPT = 8000;
+/** How long what comes is gathered before the page asks for more, in ms. */
+const GATHER = 180;
 /** Where more than so many marks lie on one spot, a click zooms in until so many ms are seen. */
 const CROWDED = 6, CLOSE = 3e5;
 
@@ -47,8 +52,9 @@ const daybook = () => ({
     document.addEventListener("theme", () => this.draw());
     window.addEventListener("resize", () => this.draw());
     on("event", (m) => this.arrived(m.data));
-    on("run", () => this.soon());
-    on("line", () => this.addLines());
+    this.grown = gathered(() => { this.draw(); this.addRows(); }, GATHER);
+    on("run", gathered(() => this.load(), GATHER));
+    on("line", gathered(() => this.addLines(), GATHER));
     on("reload", () => this.load());
   },
   bind(canvas) {
@@ -127,8 +133,8 @@ const daybook = () => ({
   },
   arrived({ seq, kind, point, phase, at }) {
     this.events.unshift([seq, kind, point, phase, at, false]);
-    this.draw();
-    this.addRow(seq);
+    this.events.splice(MOST_KEPT);
+    this.grown();
   },
   draw() { this.drawing.draw(this.axis, { events: this.events, runs: this.runs, chosen: this.chosen }); },
 

@@ -9,14 +9,21 @@ export const rows = {
 
   get recent() { return this.$root.querySelector("[data-recent]"); },
 
-  async addRow(event) {
-    const row = (await fragment("eventRow", { event }))?.firstElementChild;
-    if (!row || this.recent.querySelector(`[data-event="${event}"]`)) return;
-    const after = [...this.recent.children].find((r) => Number(r.dataset.event) < Number(event));
-    this.recent.insertBefore(row, after || null);
-    row.classList.add("arrive");
-    row.hidden = !this.matches(row);
-    while (this.recent.children.length > MOST_ROWS) this.recent.lastElementChild.remove();
+  /** What came meanwhile is put in; rows that are there stay as they are, with their focus. */
+  async addRows() {
+    const fresh = await fragment("recent");
+    if (!fresh) return;
+    const newest = Number(this.recent.querySelector("[data-event]")?.dataset.event || 0);
+    const added = [...fresh.querySelectorAll("[data-event]")].filter((row) => Number(row.dataset.event) > newest);
+    if (!added.length) return;
+    for (const row of added) {
+      row.classList.add("arrive");
+      row.hidden = !this.matches(row);
+    }
+    this.recent.querySelector("tr:not([data-event])")?.remove();
+    this.recent.prepend(...added);
+    for (const row of [...this.recent.children].slice(MOST_ROWS)) row.remove();
+    refreshTimes(this.recent);
   },
   async addLines() {
     const fresh = await fragment("lines");

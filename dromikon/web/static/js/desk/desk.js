@@ -3,6 +3,7 @@ import { call, elements, fragment } from "../kit/ask.js";
 import { component, markProblems } from "../kit/component.js";
 import { on } from "../kit/feed.js";
 import { Live } from "../kit/frames.js";
+import { gathered } from "../kit/gather.js";
 import { dispatch } from "../kit/keys.js";
 import { carried } from "../kit/page.js";
 import { refreshTimes } from "../kit/times.js";
@@ -13,6 +14,8 @@ import { liveCanvases, showNotices, showTiles } from "./showing.js";
 import { maySound, play } from "./sound.js";
 import { Stills } from "./stills.js";
 
+/** How long what comes is gathered before the Desk asks again, in ms. */
+const GATHER = 120;
 /** How long an answered card stays, in ms: for whoever answered it, and for the others. */
 const STAYS = { mine: 1200, theirs: 4000 };
 const list = () => document.querySelector("[data-alarms]");
@@ -26,6 +29,7 @@ component("desk", () => ({
 
   init() {
     this.live = new Live();
+    this.soon = gathered(() => this.refresh(), GATHER);
     this.stills = new Stills();
     this.showings = carried("showings");
     this.notices = carried("notices");
@@ -35,8 +39,8 @@ component("desk", () => ({
     const touched = () => { this.blocked = false; };
     for (const touch of ["pointerdown", "keydown"]) document.addEventListener(touch, touched, { once: true });
     on("alarm", (m) => this.changed(m.data));
-    on("showing", () => this.refresh());
-    on("notice", () => this.refresh());
+    on("showing", () => this.soon());
+    on("notice", () => this.soon());
     on("step", (m) => this.stepDone(m.data));
     on("reload", () => location.reload());
     this.stills.watch(list());
@@ -57,7 +61,7 @@ component("desk", () => ({
     else if (now) renew(now, fresh);
     else put(list(), fresh);
     this.settle();
-    this.refresh();
+    this.soon();
   },
   close(now, fresh, ms) {
     now?.replaceWith(fresh);
