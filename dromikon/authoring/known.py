@@ -1,9 +1,11 @@
 """What checks want to know of a site's past: how busy each kind is, and which hosts have answered a call."""
 
 import time
+from dataclasses import replace
 
 from django.db import connection
 
+from dromikon import scripts
 from dromikon.clock import now_ms
 from dromikon.core.rules.checks import Known
 from dromikon.core.rules.state import FORGOTTEN
@@ -24,7 +26,11 @@ _remembered: dict[str, tuple[float, Known]] = {}
 
 
 def known_of(site: str) -> Known:
-    """What is known of a site; at most five minutes old."""
+    """What is known of a site: its past at most five minutes old, the scripts as they lie now."""
+    return replace(_past_of(site), scripts=scripts.names())
+
+
+def _past_of(site: str) -> Known:
     now = time.monotonic()
     kept = _remembered.get(site)
     if kept is not None and now - kept[0] < FRESH:

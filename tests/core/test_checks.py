@@ -25,6 +25,13 @@ def test_an_alarm_that_nobody_receives_is_an_error_with_a_mend(groups):
     assert finding.mend.value == [{"id": "ops", "name": "Operators"}]
 
 
+def test_a_script_that_is_not_there_is_named_where_the_folder_is_known():
+    document = RuleDocument.model_validate(rule(response=[{"do": "script", "script": "on-event"}]))
+    told = lambda scripts: [f.path for f in check(document, facts(), Known(scripts=scripts)) if f.check == "no-script"]
+    assert told(frozenset({"other"})) == told(frozenset()) == ["response.0.script"]
+    assert told(frozenset({"on-event"})) == told(None) == []
+
+
 def test_what_does_not_exist_is_named_at_its_place():
     document = rule(
         cause={

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from dromikon import scripts
 from dromikon.clock import now_ms
 from dromikon.daybook.models import Step
 from dromikon.engine.effects import script
@@ -58,6 +59,9 @@ def test_nothing_outside_the_folder_is_run(run, tmp_path):
     (tmp_path / "other").chmod(0o755)
     (run.folder / "link").symlink_to(tmp_path / "other")
     assert [run(name)[0] for name in ("link", "../other", "..", "")] == ["failed"] * 4
+    run("fine", "true")
+    run("closed", "true", mode=0o644)
+    assert scripts.names() == {"fine"}, "the editor knows what may be run"
 
 
 def test_one_that_takes_too_long_is_ended_with_all_that_it_began(run, monkeypatch):

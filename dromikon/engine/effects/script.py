@@ -7,7 +7,7 @@ import os
 import signal
 from pathlib import Path
 
-from dromikon import config
+from dromikon import config, scripts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
@@ -27,7 +27,7 @@ class ScriptEffect(OutsideEffect):
 
     async def deliver(self, step: Step) -> Sent:
         folder, name = config.scripts(), step.target.removeprefix("script:")
-        path = _found(folder, name) if folder else None
+        path = scripts.find(name)
         if path is None:
             where = f"{folder} has no script that may be run and" if folder else "No scripts folder (DROMIKON_SCRIPTS)"
             return Sent("failed", f"{where} is called {name}." if folder else f"{where} is set up.")
@@ -35,13 +35,6 @@ class ScriptEffect(OutsideEffect):
             return await _run(path, json.dumps({"run": step.run, **step.payload}).encode())
         except OSError as error:
             return Sent("failed", f"It cannot be run: {error.strerror}.")
-
-
-def _found(folder: Path, name: str) -> Path | None:
-    """A script that lies in the folder itself, wherever links and dots would lead."""
-    path = (folder / name).resolve()
-    inside = path.parent == folder.resolve() and path.is_file() and os.access(path, os.X_OK)
-    return path if inside else None
 
 
 async def _run(path: Path, content: bytes) -> Sent:

@@ -20,6 +20,7 @@ from dromikon.core.rules.checks.response import (
     stop_without_end,
     unheard,
 )  # fmt: skip
+from dromikon.core.rules.checks.scripts import no_script
 from dromikon.core.rules.checks.sources import cannot_send, every_reading, no_camera
 from dromikon.core.rules.checks.traffic import forgets, no_hold_off, not_tested, stale_list
 from dromikon.core.rules.checks.unknown import no_point, unknown_field, unknown_reference
@@ -43,6 +44,7 @@ CHECKS.add("never-ends", never_ends)
 CHECKS.add("end-never-comes", ends_never)
 CHECKS.add("stop-without-end", stop_without_end)
 CHECKS.add("needs-alarm", needs_alarm)
+CHECKS.add("no-script", no_script)
 CHECKS.add("contradiction", contradiction)
 CHECKS.add("hours-never-count", hours_never_count)
 CHECKS.add("impossible-pattern", impossible_pattern)
