@@ -1,3 +1,3 @@
 """Dromikon: the central event-to-action rules of a video system."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

@@ -10,9 +10,16 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 
 
+def _data_by_default() -> Path:
+    """Beside the sources where they are worked on; else where programs of a user keep their data."""
+    if (ROOT / "pyproject.toml").is_file():
+        return ROOT / "var"
+    return Path(os.environ.get("XDG_DATA_HOME", str(Path.home() / ".local" / "share"))) / "dromikon"
+
+
 def data() -> Path:
     """The data folder (DROMIKON_DATA). A new one is its owner's alone."""
-    folder = Path(os.environ.get("DROMIKON_DATA", str(ROOT / "var")))
+    folder = Path(os.environ.get("DROMIKON_DATA") or _data_by_default())
     if not folder.is_dir():
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     return folder
@@ -41,6 +48,11 @@ def calls_at_once() -> int:
     return max(1, int(os.environ.get("DROMIKON_CALLS_AT_ONCE", "8")))
 
 
+def text_gateway() -> str:
+    """Where text messages are posted when no page says otherwise (DROMIKON_TEXT_GATEWAY); empty for nowhere."""
+    return os.environ.get("DROMIKON_TEXT_GATEWAY", "")
+
+
 def scripts() -> Path | None:
     """The folder of scripts that rules may run (DROMIKON_SCRIPTS); none unless an administrator names one."""
     folder = os.environ.get("DROMIKON_SCRIPTS", "")
@@ -58,10 +70,14 @@ def host() -> str:
     return os.environ.get("DROMIKON_HOST", "127.0.0.1")
 
 
+def database_path() -> Path:
+    return data() / "dromikon.sqlite3"
+
+
 def database() -> Path:
     """The main database file. A new one is made so that it can give room back later; that must come before its tables
     and needs the write lock, so it is not done at each connection."""
-    path = data() / "dromikon.sqlite3"
+    path = database_path()
     if not path.exists():
         with closing(sqlite3.connect(path)) as connection:
             connection.execute("PRAGMA auto_vacuum=INCREMENTAL")
@@ -73,18 +89,22 @@ def inbox_path() -> Path:
     return data() / "inbox.sqlite3"
 
 
+def key_file() -> Path:
+    """Where the key lies (DROMIKON_KEY_FILE): outside the data folder."""
+    default = Path(os.environ.get("XDG_CONFIG_HOME", str(Path.home() / ".config"))) / "dromikon" / "secret.key"
+    return Path(os.environ.get("DROMIKON_KEY_FILE") or default)
+
+
 @lru_cache(maxsize=1)
 def key() -> bytes:
-    """The secret all other secrets are derived from. It lies outside the data folder (DROMIKON_KEY_FILE), readable by
-    its owner alone, and is made on first use."""
-    default = Path(os.environ.get("XDG_CONFIG_HOME", str(Path.home() / ".config"))) / "dromikon" / "secret.key"
-    key_file = Path(os.environ.get("DROMIKON_KEY_FILE", str(default)))
+    """The secret all other secrets are derived from; its file is readable by its owner alone, and made on first use."""
+    file = key_file()
     try:
-        key_file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        handle = os.open(key_file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+        handle = os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
     except FileExistsError:
-        return bytes.fromhex(key_file.read_text().strip())
-    with os.fdopen(handle, "w") as file:
+        return bytes.fromhex(file.read_text().strip())
+    with os.fdopen(handle, "w") as opened:
         made = secrets.token_bytes(32)
-        file.write(made.hex())
+        opened.write(made.hex())
     return made

@@ -19,9 +19,11 @@ from dromikon.sources.models import Sightline
 def facts_of(site: Site) -> Facts:
     """Everything the rules of a site may name, and its live rules, as of now."""
     sightlines: dict[str, list[str]] = {}
-    for point, camera in Sightline.objects.filter(point__site=site).values_list("point_id", "camera_id"):
+    for point, camera in Sightline.objects.filter(point__site=site, point__retired_at=None).values_list(
+        "point_id", "camera_id"
+    ):
         sightlines.setdefault(point, []).append(camera)
-    members = Membership.objects.filter(site=site).select_related("person")
+    members = Membership.objects.filter(site=site, person__is_active=True).select_related("person")
     return Facts(
         site=site.id,
         name=site.name,
@@ -29,16 +31,16 @@ def facts_of(site: Site) -> Facts:
         latitude=site.latitude,
         longitude=site.longitude,
         modes=tuple(site.modes),
-        areas=tuple(Area(id=a.id, name=a.name, parent=a.parent_id) for a in site.areas.all()),
-        points=tuple(_point(p) for p in site.points.all()),
+        areas=tuple(Area(id=a.id, name=a.name, parent=a.parent_id) for a in site.areas.filter(retired_at=None)),
+        points=tuple(_point(p) for p in site.points.filter(retired_at=None)),
         sightlines={point: tuple(cameras) for point, cameras in sightlines.items()},
-        devices=tuple(Device(id=d.id, name=d.name, gap=d.minimum_gap) for d in site.devices.all()),
+        devices=tuple(Device(id=d.id, name=d.name, gap=d.minimum_gap) for d in site.devices.filter(retired_at=None)),
         hours=tuple(Hours.model_validate({**h.document, "id": h.id, "name": h.name}) for h in site.hours.all()),
         lists=tuple(_watch_list(w.id, w.name, w.sort, w.content_id) for w in site.lists.all()),
-        counters=tuple(Counter(id=c.id, name=c.name) for c in site.counters.all()),
+        counters=tuple(Counter(id=c.id, name=c.name) for c in site.counters.filter(retired_at=None)),
         groups=tuple(
             Group(id=g.id, name=g.name, roles=tuple(g.roles), persons=tuple(str(p.pk) for p in g.persons.all()))
-            for g in site.groups.prefetch_related("persons")
+            for g in site.groups.filter(retired_at=None).prefetch_related("persons")
         ),
         members=tuple(
             Member(

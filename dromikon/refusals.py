@@ -9,3 +9,7 @@ class Refused(Exception):
     def __init__(self, problems: list[Problem]) -> None:
         super().__init__("; ".join(f"{p.path}: {p.message}" for p in problems))
         self.problems = problems
+
+
+class Overtaken(Exception):
+    """Somebody else saved it meanwhile; nothing was taken over."""

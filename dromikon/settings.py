@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "csp",
     "dromikon.sites",
     "dromikon.people",
+    "dromikon.installation",
     "dromikon.hours",
     "dromikon.lists",
     "dromikon.sources",
@@ -30,6 +31,7 @@ INSTALLED_APPS = [
     "dromikon.daybook",
     "dromikon.desk",
     "dromikon.archive",
+    "dromikon.keeping",
     "dromikon.web",
 ]
 MIDDLEWARE = [
@@ -44,6 +46,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
     "dromikon.web.middleware.DatabaseTrouble",
+    "dromikon.web.middleware.PasswordFirst",
     "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "dromikon.urls"

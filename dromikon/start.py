@@ -40,7 +40,7 @@ def prepare() -> None:
         probe.unlink()
     except OSError as error:
         raise CannotStart(f"the data folder cannot be written ({error.filename or ''}: {error.strerror}).") from error
-    for path in (config.data() / "dromikon.sqlite3", config.inbox_path()):
+    for path in (config.database_path(), config.inbox_path()):
         _check_database(path)
 
 
@@ -93,13 +93,23 @@ def hold(name: str, what: str) -> IO[str]:
     return handle
 
 
+def key_mark() -> str:
+    """By what a key is known again, without giving it away."""
+    return hmac.new(config.key(), b"dromikon/this-data-folder", hashlib.sha256).hexdigest()
+
+
 def key_fits() -> bool:
     """Whether the key is the one with which this data folder's secrets are sealed. The first key that comes is it."""
-    mark = hmac.new(config.key(), b"dromikon/this-data-folder", hashlib.sha256).hexdigest()
     path = config.data() / _KEY_CHECK
     try:
-        return hmac.compare_digest(path.read_text().strip(), mark)
+        return hmac.compare_digest(path.read_text().strip(), key_mark())
     except FileNotFoundError:
-        path.write_text(mark)
-        path.chmod(0o600)
+        keep_key_mark()
         return True
+
+
+def keep_key_mark() -> None:
+    """From now on this data folder belongs to the key that is in use."""
+    path = config.data() / _KEY_CHECK
+    path.write_text(key_mark())
+    path.chmod(0o600)

@@ -1,10 +1,24 @@
 """Every address of the web process."""
 
-from django.contrib.auth.views import LoginView, LogoutView
+from django.contrib.auth.views import LogoutView
 from django.urls import path, register_converter
 
 from dromikon.api.api import api
-from dromikon.pages import archive, daybook, deliveries, desk, home, hours, lists, people, pictures, rulebook, sources
+from dromikon.pages import (
+    archive,
+    begin,
+    daybook,
+    deliveries,
+    desk,
+    home,
+    hours,
+    lists,
+    people,
+    pictures,
+    rulebook,
+    setup,
+    sources,
+)
 
 
 class Number:
@@ -25,13 +39,19 @@ SITE = "s/<str:site_id>/"
 
 urlpatterns = [
     path("", home.home, name="home"),
-    path("login", LoginView.as_view(template_name="people/login.html", redirect_authenticated_user=True), name="login"),
+    path("begin", begin.begin_here, name="begin"),
+    path("login", people.LogIn.as_view(), name="login"),
+    path("password", people.password, name="password"),
     path("logout", LogoutView.as_view(), name="logout"),
     path("tokens", people.tokens, name="tokens"),
     path("words.js", home.Words.as_view(), name="words"),
     path("healthz", home.healthz, name="healthz"),
     path("kit", home.kit, name="kit"),
     path("api/v1/", api.urls),
+    path("setup", setup.installation, name="installation"),
+    path("setup/<str:sort>", setup.installation, name="installation.sort"),
+    path(SITE + "setup", setup.setup, name="setup"),
+    path(SITE + "setup/<str:sort>", setup.setup, name="setup.sort"),
     path(SITE + "feed", home.feed, name="feed"),
     path(SITE + "desk", desk.desk, name="desk"),
     path(SITE + "desk/load", desk.load, name="desk.load"),

@@ -17,6 +17,7 @@ from dromikon.api import (
     receivers,
     rulebook,
     rules,
+    setup,
     situation,
     tokens,
 )
@@ -37,6 +38,7 @@ PARTS: tuple[tuple[str, Router], ...] = (
     ("/situation", situation.router),
     ("/me/tokens", tokens.router),
     ("/receivers", receivers.router),
+    ("/setup", setup.router),
 )
 
 api = NinjaAPI(

@@ -10,7 +10,7 @@ from dromikon.core.instants import iso
 from dromikon.core.kinds import KINDS
 from dromikon.people.access import Access
 from dromikon.sources.models import Device, Point
-from dromikon.sources.services import adopt_point, last_seen, offered_points, save_device
+from dromikon.sources.services import adopt_point, last_seen, offered_points, retire_device, save_device
 
 router = Router(tags=["devices"])
 
@@ -65,7 +65,7 @@ class AdoptedOut(Schema):
 
 @router.get("/devices", response=list[DeviceOut], summary="Devices with their health")
 def devices(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
-    return [_device(d) for d in Device.objects.filter(site=at_site(request, site).site)]
+    return [_device(d) for d in Device.objects.filter(site=at_site(request, site).site, retired_at=None)]
 
 
 @router.post("/devices", response={201: DeviceOut, 403: Error, 422: Error}, summary="Make a device")
@@ -77,6 +77,15 @@ def make(request: HttpRequest, content: DeviceIn, site: Site = None) -> Any:
 def replace(request: HttpRequest, device_id: str, content: DeviceIn, site: Site = None) -> Any:
     found = at_site(request, site)
     return _device(_save(found, _find(found, device_id), content))
+
+
+@router.delete(
+    "/devices/{device_id}", response={204: None, 403: Error, 404: Error}, summary="Take one out of use, with its points"
+)
+def retire(request: HttpRequest, device_id: str, site: Site = None) -> Any:
+    found = at_site(request, site)
+    retire_device(found, _find(found, device_id))
+    return 204, None
 
 
 @router.post(
@@ -104,12 +113,12 @@ def points(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
             "id": p.id, "name": p.name, "kind": p.kind, "area": p.area_id, "device": p.device_id, "tags": p.tags, "waits": p.waits,
             "last_seen": {k.name: iso(seen[p.id, k.name]) for k in KINDS if (p.id, k.name) in seen},
         }
-        for p in Point.objects.filter(site=found.site)
+        for p in Point.objects.filter(site=found.site, retired_at=None)
     ]  # fmt: skip
 
 
 def _find(found: Access, device_id: str) -> Device:
-    device = Device.objects.filter(pk=device_id, site=found.site).first()
+    device = Device.objects.filter(pk=device_id, site=found.site, retired_at=None).first()
     if device is None:
         raise Http404("There is no such device.")
     return device

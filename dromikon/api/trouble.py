@@ -6,10 +6,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
 
-from dromikon.authoring.services import Overtaken
 from dromikon.core.rules.document import Problem
 from dromikon.desk.services import AlreadyAnswered
-from dromikon.refusals import Refused
+from dromikon.refusals import Overtaken, Refused
+from dromikon.setup.changes import StillNamed
 from dromikon.web.middleware import unavailable, unkeepable
 
 MANY_SITES = "You belong to several sites: name one with ?site=."
@@ -61,6 +61,7 @@ def tell_trouble(api: NinjaAPI) -> None:
 
     @api.exception_handler(AlreadyAnswered)
     @api.exception_handler(Overtaken)
+    @api.exception_handler(StillNamed)
     def conflict(request: HttpRequest, error: Exception) -> HttpResponse:
         return told(request, 409, str(error))
 

@@ -55,7 +55,7 @@ def senders(site: str, seen: set[tuple[str, str]]) -> dict[str, frozenset[str]]:
     found: dict[str, set[str]] = {}
     for kind, sender in seen:
         found.setdefault(sender, set()).add(kind)
-    for point in Point.objects.filter(site=site, device__isnull=False).select_related("device"):
+    for point in Point.objects.filter(site=site, device__isnull=False, retired_at=None).select_related("device"):
         if point.device and point.device.catalogue:
             found.setdefault(point.id, set()).update(k.name for k in kinds_of(point))
     return {point: frozenset(kinds) for point, kinds in found.items()}

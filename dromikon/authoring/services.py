@@ -15,12 +15,8 @@ from dromikon.facts import facts_of
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
-from dromikon.refusals import Refused
+from dromikon.refusals import Overtaken, Refused
 from dromikon.rulebook.models import Revision, Rule
-
-
-class Overtaken(Exception):
-    """Somebody else saved the rule meanwhile."""
 
 
 def read_document(content: Any) -> RuleDocument:

@@ -12,28 +12,39 @@ from typing import Any
 from django.db import transaction
 from django.db.models import F
 
-from dromikon import config, secrets
+from dromikon import config
 from dromikon.authoring.services import read_document
-from dromikon.clock import now_ms
+from dromikon.clock import as_of, now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER
-from dromikon.core.hours import Hours as HoursDocument
 from dromikon.core.lists.watchlist import Entry
-from dromikon.daybook.models import Step
+from dromikon.core.rules.parts import Ref
+from dromikon.daybook.models import ActRow, Feed, Step
 from dromikon.daybook.services import record_act
 from dromikon.demo import quillmere, rulebook
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine
-from dromikon.hours.models import Hours
+from dromikon.hours.services import save_hours
 from dromikon.intake import inbox
 from dromikon.lists.models import WatchList
 from dromikon.lists.services import keep_content
-from dromikon.people.access import access
-from dromikon.people.models import Membership, Person
+from dromikon.people.access import Access, Everywhere, access
+from dromikon.people.models import Person
+from dromikon.people.roles import Role
+from dromikon.people.services import set_password
 from dromikon.people.tokens import keep_token
 from dromikon.rulebook.models import Revision, Rule
-from dromikon.sites.models import Area, Counter, Customer, Group, Site
-from dromikon.sources.models import Device, Intake, Point, Recorder, Sightline
+from dromikon.setup.areas import AreaDocument, save_area
+from dromikon.setup.counters import CounterDocument, save_counter
+from dromikon.setup.groups import GroupDocument, save_group
+from dromikon.setup.intakes import IntakeDocument, save_intake
+from dromikon.setup.people import AnyoneDocument, RolePart, save_person
+from dromikon.setup.points import PointDocument, save_point
+from dromikon.setup.recorders import RecorderDocument, save_recorder
+from dromikon.setup.sites import CustomerDocument, NewSiteDocument, save_customer, save_site
+from dromikon.sites.models import Site
+from dromikon.sources.models import Point, Recorder
+from dromikon.sources.services import save_device
 from dromikon.standins.camera import StandInCamera
 from dromikon.standins.gateway import plain
 from dromikon.standins.picture.frame import Studio
@@ -67,59 +78,76 @@ def load(say: Say = print, days: int = PAST_DAYS) -> bool:
 
 
 def configure(at: int, rules: Iterable[tuple[str, str, dict[str, Any]]]) -> None:
-    """Make customer, sites, people, sources, hours, lists and some rules (id, site, document), as of an instant."""
-    customer = Customer.objects.create(id="quillmere", name="Quillmere Trust")
-    sites = {
-        id: Site.objects.create(
-            id=id,
-            customer=customer,
-            name=name,
-            zone=quillmere.ZONE,
-            latitude=quillmere.LATITUDE,
-            longitude=quillmere.LONGITUDE,
-            modes=list(quillmere.MODES) if id == quillmere.GARDENS else [],
-        )
-        for id, name in quillmere.SITES
-    }
-    _people(sites)
-    areas = {
-        id: Area.objects.create(id=id, site=sites[site], name=name, order=i)
-        for i, (id, site, name) in enumerate(quillmere.AREAS)
-    }
-    for id, site, name, roles in quillmere.GROUPS:
-        Group.objects.create(id=id, site=sites[site], name=name, roles=roles)
-    _sources(sites, areas)
-    for id, site, name, document in quillmere.HOURS:
-        HoursDocument.model_validate({**document, "id": id, "name": name})
-        Hours.objects.create(id=id, site=sites[site], name=name, document=document)
-    for id, site, name in quillmere.COUNTERS:
-        Counter.objects.create(id=id, site=sites[site], name=name)
-    for id, site, name, sort, rows in quillmere.LISTS:
-        entries = [Entry(value=v, label=label, note=note, template=t) for v, label, note, t in rows]
-        WatchList.objects.create(
-            id=id, site=sites[site], name=name, sort=sort, content=keep_content(entries), changed_at=at
-        )
-    integrator = Person.objects.get(username="ines")
-    for id, site, content in rules:
-        rule_document = read_document(content)
-        rule = Rule.objects.create(id=id, site=sites[site], name=rule_document.name, enabled=True, changed_at=at)
-        Revision.objects.create(rule=rule, number=1, document=rule_document.to_json(), by=integrator, at=at)
+    """Make customer, sites, people, sources, hours, lists and some rules (id, site, document), as of an instant: by the same
+    services as the pages of set-up, only under ids that links and tests can name."""
+    with as_of(at):
+        sites = _sites()
+        _people(sites)
+        integrator = Person.objects.get(username="ines")
+        here = {id: access(integrator, id) for id in sites}
+        _places(here)
+        _sources(here)
+        _comparisons(here, at)
+        _rules(here, rules, at)
+    # What was set up just now was so from the beginning of the past that is lived next.
+    ActRow.objects.all().delete()
+    Feed.objects.all().delete()
     for site in sites:
         record_act(site, "facts", at)
 
 
+def _sites() -> dict[str, Site]:
+    who = Everywhere(None)
+    customer = save_customer(who, None, CustomerDocument(name="Quillmere Trust"), quillmere.CUSTOMER)
+    owner = Ref(id=customer.id, name=customer.name)
+    sites = {}
+    for id, name in quillmere.SITES:
+        modes = quillmere.MODES if id == quillmere.GARDENS else ()
+        content = NewSiteDocument(
+            customer=owner, name=name, zone=quillmere.ZONE, latitude=quillmere.LATITUDE, longitude=quillmere.LONGITUDE,
+            modes=modes,
+        )  # fmt: skip
+        sites[id] = save_site(who, None, content, id)
+    return sites
+
+
+def _places(here: dict[str, Access]) -> None:
+    for order, (id, site, name) in enumerate(quillmere.AREAS):
+        save_area(here[site], None, AreaDocument(name=name, order=order), id)
+    for id, site, name, roles in quillmere.GROUPS:
+        save_group(here[site], None, GroupDocument(name=name, roles=tuple(Role(r) for r in roles)), id)
+    for id, site, name in quillmere.COUNTERS:
+        save_counter(here[site], None, CounterDocument(name=name), id)
+
+
+def _comparisons(here: dict[str, Access], at: int) -> None:
+    for id, site, name, document in quillmere.HOURS:
+        save_hours(here[site], name, document, new_id=id)
+    for id, site, name, sort, rows in quillmere.LISTS:
+        entries = [Entry(value=v, label=label, note=note, template=t) for v, label, note, t in rows]
+        WatchList.objects.create(
+            id=id, site=here[site].site, name=name, sort=sort, content=keep_content(entries), changed_at=at
+        )
+
+
+def _rules(here: dict[str, Access], rules: Iterable[tuple[str, str, dict[str, Any]]], at: int) -> None:
+    for id, site, content in rules:
+        document = read_document(content)
+        rule = Rule.objects.create(id=id, site=here[site].site, name=document.name, enabled=True, changed_at=at)
+        by = here[site].person
+        Revision.objects.create(rule=rule, number=1, document=document.to_json(), by=by, at=at)
+
+
 def _people(sites: dict[str, Site]) -> None:
     for username, first, last, at_gardens, at_nursery in quillmere.PEOPLE:
-        person = Person.objects.create_user(
-            username,
-            password=quillmere.PASSWORD,
-            first_name=first,
-            last_name=last,
-            number=quillmere.NUMBERS.get(username, ""),
-        )
-        for site, role in ((quillmere.GARDENS, at_gardens), (quillmere.NURSERY, at_nursery)):
-            if role:
-                Membership.objects.create(person=person, site=sites[site], role=role)
+        held = ((quillmere.GARDENS, at_gardens), (quillmere.NURSERY, at_nursery))
+        roles = tuple(RolePart(site=Ref(id=id, name=sites[id].name), role=Role(role)) for id, role in held if role)
+        document = AnyoneDocument(
+            username=username, first_name=first, last_name=last, number=quillmere.NUMBERS.get(username, ""),
+            roles=roles, administers=at_gardens == Role.ADMINISTRATOR,
+        )  # fmt: skip
+        person, _ = save_person(Everywhere(None), None, document)
+        set_password(None, person, quillmere.PASSWORD)
 
 
 def set_demo_token(token: str) -> None:
@@ -130,30 +158,34 @@ def set_demo_token(token: str) -> None:
         keep_token(person, "demo", token)
 
 
-def _sources(sites: dict[str, Site], areas: dict[str, Area]) -> None:
+def _sources(here: dict[str, Access]) -> None:
     where = ports(config.standins_port())
-    recorders = {
-        id: Recorder.objects.create(
-            site=site, name="Recorder in the lodge", address=f"http://127.0.0.1:{where['recorder']}",
-            token_sealed=secrets.seal(RECORDER_TOKEN),
-        )
-        for id, site in sites.items()
-    }  # fmt: skip
+    address = f"http://127.0.0.1:{where['recorder']}"
+    recorder = RecorderDocument(name="Recorder in the lodge", address=address, token=RECORDER_TOKEN)
+    recorders = {site: save_recorder(access, None, recorder) for site, access in here.items()}
     for id, site, area, name, camera in quillmere.DEVICES:
-        Device.objects.create(
-            id=id, site=sites[site], area=areas[area], name=name, user=USER, password_sealed=secrets.seal(PASSWORD),
-            address=f"http://127.0.0.1:{where[camera]}/onvif/device_service",
+        save_device(
+            here[site], None, name=name, address=f"http://127.0.0.1:{where[camera]}/onvif/device_service", user=USER,
+            password=PASSWORD, area=area, new_id=id,
         )  # fmt: skip
-    for id, site, area, device, channel, kind, name, token, tags in quillmere.POINTS:
-        Point.objects.create(
-            id=id, site=sites[site], area=areas[area], device_id=device, channel_id=channel, kind=kind, name=name,
-            token=token or id, tags=tags, recorder=recorders[site] if kind == "camera" else None,
-            recorder_channel=id if kind == "camera" else "",
-        )  # fmt: skip
+    seen_by: dict[str, list[str]] = {}
     for point, camera in quillmere.SIGHTLINES:
-        Sightline.objects.create(point_id=point, camera_id=camera)
+        seen_by.setdefault(point, []).append(camera)
+    # Cameras come first, since others name them.
+    for row in sorted(quillmere.POINTS, key=lambda p: p[5] != "camera"):
+        save_point(here[row[1]], None, _point(row, seen_by.get(row[0], []), recorders), row[0])
     for id, site, name, token in quillmere.INTAKES:
-        Intake.objects.create(id=id, site=sites[site], name=name, token_digest=secrets.digest_of_token(token))
+        save_intake(here[site], None, IntakeDocument(name=name), id, token)
+
+
+def _point(point: quillmere.PointRow, seen_by: list[str], recorders: dict[str, Recorder]) -> PointDocument:
+    id, site, area, device, channel, kind, name, token, tags = point
+    return PointDocument(
+        name=name, kind=kind, area=Ref(id=area), device=Ref(id=device) if device else None, token=token, tags=tuple(tags),
+        channel=Ref(id=channel) if channel else None, seen_by=tuple(Ref(id=camera) for camera in seen_by),
+        recorder=Ref(id=recorders[site].id) if kind == "camera" else None,
+        recorder_channel=id if kind == "camera" else "",
+    )  # fmt: skip
 
 
 def live_through(start: int, end: int, say: Say) -> None:

@@ -1,11 +1,13 @@
 """Who and what there is at Quillmere Gardens, and its rules. Ids are fixed so that links and tests can name them."""
 
+from dromikon.core.point_kinds import PointKind
 from dromikon.standins.world.plant.vault import EXCLUDED, STAFF, template_of
 from dromikon.standins.world.plant.wicket import DELIVERY_PLATES, STAFF_PLATES
 
 PASSWORD = "quillmere-demo"
 GATEWAY_TOKEN = "garden-gateway-token"
 
+CUSTOMER = "quillmere"
 GARDENS, NURSERY = "quillmere-gardens", "quillmere-nursery"
 SITES = ((GARDENS, "Quillmere Gardens"), (NURSERY, "Quillmere Nursery"))
 ZONE = "Europe/London"
@@ -54,7 +56,8 @@ DEVICES = (
 )
 
 #: id, site, area, device, channel, kind, name, token, tags.
-POINTS: tuple[tuple[str, str, str, str | None, str | None, str, str, str, list[str]], ...] = (
+PointRow = tuple[str, str, str, str | None, str | None, PointKind, str, str, list[str]]
+POINTS: tuple[PointRow, ...] = (
     ("jetty", GARDENS, "boathouse", "cam-jetty", None, "camera", "Jetty", "vs0", ["water"]),
     ("jetty-line", GARDENS, "boathouse", "cam-jetty", "jetty", "detector", "Jetty line", "vsc0/Jetty line", ["water"]),
     ("storm-light", GARDENS, "boathouse", "cam-jetty", None, "relay", "Storm light", "relay/storm-light", []),

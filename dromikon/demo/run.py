@@ -3,93 +3,62 @@
 import os
 import signal
 import socket
-import subprocess
-import sys
-import threading
 import time
 from collections.abc import Iterable
 from contextlib import closing
-from dataclasses import dataclass, field
-
-from django.core.management import call_command
 
 from dromikon import config, start
+from dromikon.backup.upgrade import upgrade
 from dromikon.demo import load, quillmere
+from dromikon.sites.models import Customer
 from dromikon.standins.run import ports
+from dromikon.supervisor import Part, look_after, stop_all, told_to_stop
 
-PARTS = ("standins", "engine", "intake", "web")
-#: Scenery is drawn by one core, and the others are free for whoever looks.
-ENVIRONMENT = {"OPENBLAS_NUM_THREADS": "1"}
-#: A part that ran shorter than this before it fell is given a pause before its next start, in seconds.
-SHORT_LIFE, PAUSE = 5.0, 2.0
-
-
-@dataclass
-class Part:
-    """One process and when it was last started."""
-
-    name: str
-    process: subprocess.Popen[bytes] | None = None
-    started: float = 0.0
-    falls: int = field(default=0)
-
-    def start(self) -> None:
-        # A session of its own, so that Ctrl-C reaches only the supervisor, which then stops the parts in order.
-        command = [sys.executable, "-m", "dromikon", self.name]
-        self.process = subprocess.Popen(command, start_new_session=True, env=ENVIRONMENT | os.environ)
-        self.started = time.monotonic()
-
-    def stop(self) -> None:
-        if self.process and self.process.poll() is None:
-            self.process.terminate()
-
-    def fallen(self) -> int | None:
-        return self.process.poll() if self.process else None
+PARTS = ("standins", "engine", "keeper", "intake", "web")
 
 
 def run() -> int:
     """Everything under one command. A part that falls is named and started again."""
-    where = {"the pages": config.port(), "intake": config.intake_port()}
-    where |= {f"the stand-in {name}": port for name, port in ports(config.standins_port()).items()}
-    for what, port in where.items():
-        start.check_port(config.host() if what in ("the pages", "intake") else "127.0.0.1", port, what)
-    call_command("migrate", verbosity=0)
+    for what, (host, port) in _where().items():
+        start.check_port(host, port, what)
+    upgrade()
+    _check_whose()
     # The stand-ins all answer on this machine.
     os.environ.setdefault("DROMIKON_OUTGOING", "localhost")
     os.environ.setdefault("DROMIKON_TEXT_GATEWAY", f"http://127.0.0.1:{ports(config.standins_port())['control']}/texts")
-    stop = threading.Event()
+    parts = [Part(name) for name in PARTS]
     for sign in (signal.SIGINT, signal.SIGTERM):
         signal.signal(sign, signal.default_int_handler)
-    parts = [Part(name) for name in PARTS]
     try:
         # The stand-ins draw what their cameras see while the past is lived.
         parts[0].start()
         load.load(_say)
         load.set_demo_token(os.environ.get("DROMIKON_DEMO_TOKEN", ""))
         _until_answered(ports(config.standins_port()).values())
-        for part in parts[1:]:
-            part.start()
-        for sign in (signal.SIGINT, signal.SIGTERM):
-            signal.signal(sign, lambda *_: stop.set())
-        _welcome()
-        _until_stopped(parts, stop)
+        with told_to_stop() as stop:
+            for part in parts[1:]:
+                part.start()
+            _welcome()
+            return look_after(parts, stop, _say)
     finally:
         _say("Stopping …")
-        for part in reversed(parts):
-            part.stop()
-        for part in parts:
-            _wait_for(part)
-    return 0
+        stop_all(parts)
 
 
-def _until_stopped(parts: list[Part], stop: threading.Event) -> None:
-    while not stop.wait(0.3):
-        for part in parts:
-            if part.fallen() == start.NO_USE:
-                _say(f"!! {part.name} cannot work, for the reason above.")
-                stop.set()
-            else:
-                _look_after(part)
+def _where() -> dict[str, tuple[str, int]]:
+    """Every port that the demo listens on: what for, and the address with the port."""
+    own = {"the pages": (config.host(), config.port()), "intake": (config.host(), config.intake_port())}
+    there = {f"the stand-in {name}": ("127.0.0.1", port) for name, port in ports(config.standins_port()).items()}
+    return own | there
+
+
+def _check_whose() -> None:
+    """The demo is loaded into a data folder of its own. Raises CannotStart."""
+    others = Customer.objects.exclude(id=quillmere.CUSTOMER).values_list("name", flat=True).first()
+    if others is not None:
+        raise start.CannotStart(
+            f"{config.data()} belongs to a real installation ({others}). Name another folder for the demo (DROMIKON_DATA)."
+        )
 
 
 def _until_answered(where: Iterable[int], seconds: float = 10.0) -> None:
@@ -101,25 +70,6 @@ def _until_answered(where: Iterable[int], seconds: float = 10.0) -> None:
                 if probe.connect_ex(("127.0.0.1", port)) == 0:
                     break
             time.sleep(0.05)
-
-
-def _look_after(part: Part) -> None:
-    code = part.fallen()
-    if code is None:
-        return
-    part.falls += 1
-    _say(f"!! {part.name} fell (exit {code}, time {part.falls}); starting it again.")
-    if time.monotonic() - part.started < SHORT_LIFE:
-        time.sleep(PAUSE)
-    part.start()
-
-
-def _wait_for(part: Part) -> None:
-    if part.process:
-        try:
-            part.process.wait(6)
-        except subprocess.TimeoutExpired:
-            part.process.kill()
 
 
 def _welcome() -> None:

@@ -102,7 +102,7 @@ def press(access: Access, button_id: str) -> Point:
     """Press a desk button. Raises Point.DoesNotExist, PermissionDenied."""
     access.need(May.PRESS)
     with transaction.atomic():
-        button = Point.objects.get(pk=button_id, site=access.site, kind="button")
+        button = Point.objects.get(pk=button_id, site=access.site, kind="button", retired_at=None)
         at = now_ms()
         record(access.site, access.person, "pressed", f"point:{button.id}", at, name=button.name)
         record_act(access.site.id, "pressed", at, point=button.id, name=access.person.shown_name)

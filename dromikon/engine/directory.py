@@ -18,10 +18,10 @@ class Directory:
     @classmethod
     def read(cls) -> "Directory":
         found = cls()
-        found.devices = {d.id: (d.site_id, d.name) for d in Device.objects.all()}
-        found.intakes = {i.id: (i.site_id, i.name) for i in Intake.objects.all()}
+        found.devices = {d.id: (d.site_id, d.name) for d in Device.objects.filter(retired_at=None)}
+        found.intakes = {i.id: (i.site_id, i.name) for i in Intake.objects.filter(retired_at=None)}
         cameras: dict[str, list[str]] = {}
-        for point in Point.objects.all():
+        for point in Point.objects.filter(retired_at=None):
             if point.device_id:
                 found.by_token[point.device_id, point.token] = point.id
                 if point.kind == "camera":

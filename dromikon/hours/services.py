@@ -16,14 +16,14 @@ from dromikon.people.roles import May
 from dromikon.refusals import Refused
 
 
-def save_hours(access: Access, name: str, content: Any, known: Hours | None = None) -> Hours:
+def save_hours(access: Access, name: str, content: Any, known: Hours | None = None, new_id: str | None = None) -> Hours:
     """Save a document of hours (seasons, exceptions, calendars) under a name. Raises Refused with the path of each
     offending part, PermissionDenied."""
     access.need(May.EDIT_RULES)
     document = _read(name, content)
     at = now_ms()
     with transaction.atomic():
-        saved = known or Hours(site=access.site)
+        saved = known or Hours(site=access.site, **({"id": new_id} if new_id else {}))
         saved.name, saved.document = name.strip(), document
         saved.save()
         record(

@@ -96,7 +96,7 @@ class Listener:
     def __init__(self, inbox: InboxWriter) -> None:
         self.inbox = inbox
         self.failures, self.refusals = Failures(), Refusals()
-        self._known: dict[str, tuple[float, str | None]] = {}
+        self._known: dict[str, tuple[float, tuple[str, ...]]] = {}
 
     async def receive(self, request: Request) -> Response:
         caller = request.client.host if request.client else ""
@@ -104,11 +104,11 @@ class Listener:
         if self.failures.too_many(caller):
             return _problem(429, "Too many wrong tokens came from this address; try again in a minute.")
         given = request.headers.get("authorization", "").removeprefix("Bearer ")
-        wanted = await self._digest_of(intake)
-        if wanted is None or not hmac.compare_digest(secrets.digest_of_token(given), wanted):
+        wanted, shown = await self._digests_of(intake), secrets.digest_of_token(given)
+        if not any(hmac.compare_digest(shown, digest) for digest in wanted):
             if self.failures.note(caller):
                 log.warning("wrong token for intake %.60r from %s", intake, caller)
-            if wanted is not None:
+            if wanted:
                 self.refusals.note(intake, now_ms())
             return _problem(401, "This intake does not exist or its bearer token is another one.")
         try:
@@ -124,13 +124,14 @@ class Listener:
             return JSONResponse({"error": f"Not accepted, send it again later: {error}"}, 503, {"Retry-After": "5"})
         return JSONResponse({"accepted": True}, 202)
 
-    async def _digest_of(self, intake: str) -> str | None:
+    async def _digests_of(self, intake: str) -> tuple[str, ...]:
+        """The digests of the tokens that count; none for an intake that is not there."""
         known = self._known.get(intake)
         if known is None or known[0] < time.monotonic():
-            digest = await sync_to_async(_digest)(intake)
+            digests = await sync_to_async(_digests)(intake)
             if len(self._known) > 1000:
                 self._known.clear()
-            known = self._known[intake] = (time.monotonic() + REMEMBER, digest)
+            known = self._known[intake] = (time.monotonic() + REMEMBER, digests)
         return known[1]
 
 
@@ -149,8 +150,13 @@ def sort_of(headers: Mapping[str, str]) -> tuple[str, dict[str, Any]]:
     return "http", kept
 
 
-def _digest(intake: str) -> str | None:
-    return Intake.objects.filter(id=intake, enabled=True).values_list("token_digest", flat=True).first()
+def _digests(intake: str) -> tuple[str, ...]:
+    known = Intake.objects.filter(id=intake, enabled=True, retired_at=None)
+    found = known.values_list("token_digest", "before_digest", "before_until").first()
+    if found is None:
+        return ()
+    digest, before, until = found
+    return (digest, before) if before and until is not None and until > now_ms() else (digest,)
 
 
 def _problem(status: int, text: str) -> Response:

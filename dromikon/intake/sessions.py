@@ -103,7 +103,7 @@ class Sessions:
 def wanted_devices() -> list[Wanted]:
     """The enabled devices; one whose password cannot be opened is tried without, and then says "refused" itself."""
     found = []
-    for device in Device.objects.filter(enabled=True):
+    for device in Device.objects.filter(enabled=True, retired_at=None):
         try:
             password = device.password
         except SealBroken:

@@ -15,7 +15,7 @@ from dromikon.web.views import in_address, site_view
 
 @site_view()
 def archive(request: HttpRequest, access: Access) -> HttpResponse:
-    cameras = list(Point.objects.filter(site=access.site, kind="camera").select_related("area"))
+    cameras = list(Point.objects.filter(site=access.site, kind="camera", retired_at=None).select_related("area"))
     ids = {c.id for c in cameras}
     chosen = request.GET.get("camera", "")
     query, tag = request.GET.get("q", ""), request.GET.get("tag", "")

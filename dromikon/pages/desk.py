@@ -24,7 +24,7 @@ BAR_HEIGHT, BAR_STEP = 20, 8
 @site_view()
 def desk(request: HttpRequest, access: Access) -> HttpResponse:
     alarms = waiting(access)
-    cameras = list(Point.objects.filter(site=access.site, kind="camera").select_related("area"))
+    cameras = list(Point.objects.filter(site=access.site, kind="camera", retired_at=None).select_related("area"))
     context = {
         "access": access,
         "cards": [card(access, alarm, first=i == 0) for i, alarm in enumerate(alarms)],
@@ -114,7 +114,7 @@ def drawn_load(access: Access) -> dict[str, Any]:
 def _buttons(access: Access) -> dict[str, list[Point]]:
     """Desk buttons by the camera they belong under: the first of their sightlines."""
     found: dict[str, list[Point]] = {}
-    for button in Point.objects.filter(site=access.site, kind="button").prefetch_related("sightlines"):
+    for button in Point.objects.filter(site=access.site, kind="button", retired_at=None).prefetch_related("sightlines"):
         first = next(iter(button.sightlines.all()), None)
         found.setdefault(first.camera_id if first else "", []).append(button)
     return found

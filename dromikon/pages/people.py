@@ -1,9 +1,12 @@
-"""The audit trail, for those who may see it."""
+"""The way in, one's own password and tokens, and the audit trail."""
 
 from typing import Any
 
+from django.contrib.auth import login
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.contrib.auth.views import LoginView
+from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.cache import never_cache
 
@@ -11,11 +14,52 @@ from dromikon.clock import now_ms
 from dromikon.core import reading
 from dromikon.people.access import Access
 from dromikon.people.audit import first_break
-from dromikon.people.models import ApiToken, AuditEntry
+from dromikon.people.models import ApiToken, AuditEntry, Person
 from dromikon.people.roles import May
+from dromikon.people.services import set_password
 from dromikon.people.tokens import make_token, revoke_token
 from dromikon.refusals import Refused
+from dromikon.setup.beginning import is_empty
 from dromikon.web.views import person_of, site_view
+
+BACKEND = "django.contrib.auth.backends.ModelBackend"
+
+
+class LogIn(LoginView):
+    """The way in; on an empty installation it leads to its beginning."""
+
+    template_name = "people/login.html"
+    redirect_authenticated_user = True
+
+    def dispatch(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
+        return redirect("begin") if is_empty() else super().dispatch(request, *args, **kwargs)
+
+
+@login_required
+@never_cache
+def password(request: HttpRequest) -> HttpResponse:
+    """One's own password."""
+    person, problems = person_of(request), {}
+    if request.method == "POST":
+        problems = _change_password(person, request.POST)
+        if not problems:
+            login(request, person, BACKEND)
+            return redirect("home")
+    return render(request, "people/password.html", {"problems": problems}, status=422 if problems else 200)
+
+
+def _change_password(person: Person, given: QueryDict) -> dict[str, str]:
+    if not person.check_password(given.get("old", "")):
+        return {"old": "That is not your password until now."}
+    if given.get("password", "") != given.get("again", ""):
+        return {"again": "The two passwords differ."}
+    if given.get("password", "") == given.get("old", ""):
+        return {"password": "Choose another one than until now."}
+    try:
+        set_password(person, person, given.get("password", ""))
+    except Refused as refused:
+        return {p.path: p.message for p in refused.problems}
+    return {}
 
 
 @site_view(May.SEE_AUDIT)

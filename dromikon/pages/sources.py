@@ -24,17 +24,19 @@ MOST_KINDS = 4
 def sources(request: HttpRequest, access: Access) -> HttpResponse:
     seen = last_seen(access)
     areas = []
-    for area in access.site.areas.all():
-        devices = [_device(d, seen) for d in area.devices.prefetch_related("points")]
-        loose = [_point(p, seen) for p in area.points.filter(device=None)]
+    for area in access.site.areas.filter(retired_at=None):
+        devices = [_device(d, seen) for d in area.devices.filter(retired_at=None)]
+        loose = [_point(p, seen) for p in area.points.filter(device=None, retired_at=None)]
         areas.append({"area": area, "devices": devices, "loose": loose})
-    unplaced = [_device(d, seen) for d in Device.objects.filter(site=access.site, area=None)]
-    if unplaced:
-        areas.append({"area": None, "devices": unplaced, "loose": []})
+    loose = [_point(p, seen) for p in access.site.points.filter(area=None, device=None, retired_at=None)]
+    unplaced = [_device(d, seen) for d in Device.objects.filter(site=access.site, area=None, retired_at=None)]
+    if unplaced or loose:
+        areas.append({"area": None, "devices": unplaced, "loose": loose})
     context = {
         "access": access,
         "areas": areas,
-        "intakes": Intake.objects.filter(site=access.site),
+        "empty": not any(entry["devices"] or entry["loose"] for entry in areas),
+        "intakes": Intake.objects.filter(site=access.site, retired_at=None),
         "intake_address": f"http://{config.host()}:{config.intake_port()}/in/",
         "unclaimed": Unclaimed.objects.filter(site=access.site)[:30],
         "unclaimed_count": Unclaimed.objects.filter(site=access.site).count(),
@@ -47,7 +49,7 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
 
 
 def _device(device: Device, seen: dict[tuple[str, str], int]) -> dict[str, Any]:
-    points = [_point(p, seen) for p in device.points.select_related("device")]
+    points = [_point(p, seen) for p in device.points.filter(retired_at=None).select_related("device")]
     return {
         "device": device,
         "points": points,
@@ -68,13 +70,13 @@ def _point(point: Point, seen: dict[tuple[str, str], int]) -> dict[str, Any]:
 @site_view(May.EDIT_SOURCES)
 def device_sheet(request: HttpRequest, access: Access, device_id: str | None = None) -> HttpResponse:
     """The form of a device, or of a new one."""
-    device = Device.objects.filter(pk=device_id, site=access.site).first() if device_id else None
+    device = Device.objects.filter(pk=device_id, site=access.site, retired_at=None).first() if device_id else None
     if device_id and device is None:
         raise Http404
     context = {
         "access": access,
         "device": device,
-        "areas": access.site.areas.all(),
+        "areas": access.site.areas.filter(retired_at=None),
         "offers": offered_points(device) if device else [],
     }
     return render(request, "sources/_device_form.html", context)

@@ -30,8 +30,8 @@ class Access:
     @cached_property
     def groups(self) -> frozenset[str]:
         """Recipient groups that the person belongs to at this site."""
-        mine = set(self.person.recipient_groups.filter(site=self.site).values_list("id", flat=True))
-        mine.update(g.id for g in Group.objects.filter(site=self.site) if self.role in g.roles)
+        mine = set(self.person.recipient_groups.filter(site=self.site, retired_at=None).values_list("id", flat=True))
+        mine.update(g.id for g in Group.objects.filter(site=self.site, retired_at=None) if self.role in g.roles)
         return frozenset(mine)
 
     def receives(self, groups: list[str] | None) -> bool:
@@ -39,9 +39,26 @@ class Access:
         return groups is None or self.may(May.SEE_ALL_ALARMS) or bool(self.groups.intersection(groups))
 
 
+@dataclass(frozen=True)
+class Everywhere:
+    """Somebody who wants something of the whole installation; nobody is the command line, which may."""
+
+    person: Person | None
+
+    @property
+    def may(self) -> bool:
+        return self.person is None or (self.person.is_active and self.person.is_superuser)
+
+    def need(self) -> None:
+        """Raise PermissionDenied with words for people."""
+        if not self.may:
+            raise PermissionDenied("Only an administrator of the installation may do this.")
+
+
 def access(person: Person, site_id: str, what: May = May.LOOK) -> Access:
     """The person's access to a site. Http404 for a site that is not theirs, so that nobody learns what exists."""
-    membership = Membership.objects.select_related("site").filter(person_id=person.pk, site_id=site_id).first()
+    known = Membership.objects.select_related("site").filter(person_id=person.pk, site_id=site_id)
+    membership = known.filter(site__retired_at=None).first()
     if membership is None or not person.is_active:
         raise Http404("There is no such site.")
     found = Access(person, membership.site, membership.role)
@@ -52,5 +69,6 @@ def access(person: Person, site_id: str, what: May = May.LOOK) -> Access:
 def all_access(person: Person) -> list[Access]:
     """Every site the person belongs to."""
     return [
-        Access(person, m.site, m.role) for m in Membership.objects.select_related("site").filter(person_id=person.pk)
+        Access(person, m.site, m.role)
+        for m in Membership.objects.select_related("site").filter(person_id=person.pk, site__retired_at=None)
     ]

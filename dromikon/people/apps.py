@@ -1,4 +1,4 @@
-"""Makes the Django app known."""
+"""Makes the Django app known, and has log-ins noted."""
 
 from django.apps import AppConfig
 
@@ -6,3 +6,6 @@ from django.apps import AppConfig
 class Config(AppConfig):
     name = "dromikon.people"
     label = "people"
+
+    def ready(self) -> None:
+        import dromikon.people.visits  # noqa: F401

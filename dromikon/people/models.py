@@ -15,10 +15,27 @@ class Person(AbstractUser):
     )
 
     number = models.CharField(max_length=20, blank=True, help_text="for text messages, as +44 and so on (E.164)")
+    must_change = models.BooleanField(default=False, help_text="their password was made by somebody else")
 
     @property
     def shown_name(self) -> str:
         return self.get_full_name() or self.username
+
+
+class Visit(models.Model):
+    """One log-in that still counts: from where and since when."""
+
+    session = models.CharField(primary_key=True, max_length=40)
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="visits")
+    address = models.GenericIPAddressField(null=True)
+    agent = models.CharField(max_length=200, blank=True)
+    since = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["-since"]
+
+    def __str__(self) -> str:
+        return f"{self.person_id} from {self.address}"
 
 
 class Membership(models.Model):

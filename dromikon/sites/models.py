@@ -5,7 +5,16 @@ from django.db import models
 from dromikon.ids import new_id
 
 
-class Customer(models.Model):
+class Retirable(models.Model):
+    """Something configured. What is taken away is retired: nothing offers it any more, and history keeps its name."""
+
+    retired_at = models.BigIntegerField(null=True, editable=False, help_text="ms UTC; null while it is in use")
+
+    class Meta:
+        abstract = True
+
+
+class Customer(Retirable):
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
     name = models.CharField(max_length=120)
 
@@ -13,7 +22,7 @@ class Customer(models.Model):
         return self.name
 
 
-class Site(models.Model):
+class Site(Retirable):
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
     customer = models.ForeignKey(Customer, on_delete=models.CASCADE, related_name="sites")
     name = models.CharField(max_length=120)
@@ -29,7 +38,7 @@ class Site(models.Model):
         return self.name
 
 
-class Area(models.Model):
+class Area(Retirable):
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="areas")
     name = models.CharField(max_length=120)
@@ -43,7 +52,7 @@ class Area(models.Model):
         return self.name
 
 
-class Counter(models.Model):
+class Counter(Retirable):
     """A number that rules count up and down. Where it stands is the evaluator's."""
 
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
@@ -57,7 +66,7 @@ class Counter(models.Model):
         return self.name
 
 
-class Group(models.Model):
+class Group(Retirable):
     """Recipients: everybody at the site in one of the roles, and the persons named."""
 
     id = models.CharField(primary_key=True, max_length=40, default=new_id)

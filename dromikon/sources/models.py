@@ -4,10 +4,10 @@ from django.db import models
 
 from dromikon import secrets
 from dromikon.ids import new_id
-from dromikon.sites.models import Area, Site
+from dromikon.sites.models import Area, Retirable, Site
 
 
-class Recorder(models.Model):
+class Recorder(Retirable):
     """Where recordings of cameras are fetched."""
 
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
@@ -24,7 +24,7 @@ class Recorder(models.Model):
         return secrets.unseal(self.token_sealed)
 
 
-class Device(models.Model):
+class Device(Retirable):
     """A device with a session of its own. State and what it says of itself are kept by the engine."""
 
     class State(models.TextChoices):
@@ -60,7 +60,7 @@ class Device(models.Model):
         return secrets.unseal(self.password_sealed)
 
 
-class Point(models.Model):
+class Point(Retirable):
     """One thing in a device that events come from or actions go to."""
 
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
@@ -79,7 +79,11 @@ class Point(models.Model):
 
     class Meta:
         ordering = ["area__order", "name"]
-        constraints = [models.UniqueConstraint(fields=["device", "token"], name="one_point_per_token")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["device", "token"], condition=models.Q(retired_at=None), name="one_point_per_token"
+            )
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -100,13 +104,16 @@ class Sightline(models.Model):
         return f"{self.camera_id} looks at {self.point_id}"
 
 
-class Intake(models.Model):
-    """An address at which messages arrive, with a bearer token of its own."""
+class Intake(Retirable):
+    """An address at which messages arrive, with a bearer token of its own. For a while after a rotation, the one before
+    counts too."""
 
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="intakes")
     name = models.CharField(max_length=120)
     token_digest = models.CharField(max_length=64)
+    before_digest = models.CharField(max_length=64, blank=True, help_text="the token before, while a rotation overlaps")
+    before_until = models.BigIntegerField(null=True)
     enabled = models.BooleanField(default=True)
     refused = models.PositiveIntegerField(default=0, help_text="messages with a wrong token")
     refused_at = models.BigIntegerField(null=True)

@@ -15,7 +15,7 @@ def recorder_of(device: Device, channel: str) -> tuple[Recorder, str] | None:
     """The recorder of a device's channel and its name there; None when no recorder of the site records it, or none that
     can be asked just now."""
     serial = device.information.get("serial", "")
-    for recorder in device.site.recorders.all() if serial else ():
+    for recorder in device.site.recorders.filter(retired_at=None) if serial else ():
         for known in _recorded(recorder):
             if known.serial == serial and known.source in ("", channel):
                 return recorder, known.channel

@@ -19,7 +19,7 @@ from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.sites.models import Area
-from dromikon.sources.models import Device, Point
+from dromikon.sources.models import Device, Point, Sightline
 from dromikon.sources.recording import recorder_of
 from dromikon.wire.onvif.catalogue import DetectorSaid, DeviceCatalogue
 from dromikon.wire.outgoing import NotAllowed, check_address
@@ -35,8 +35,10 @@ def save_device(
     password: str | None,
     area: str | None = None,
     enabled: bool = True,
+    new_id: str | None = None,
 ) -> Device:
     """Add a device, or change one. `password` None keeps the one that is kept. Its session starts within a second.
+    `new_id`: when a new one's id is to be a certain one.
 
     Raises Refused, PermissionDenied.
     """
@@ -50,14 +52,14 @@ def save_device(
     at = now_ms()
     with transaction.atomic():
         new = device is None
-        device = device or Device(site=access.site)
+        device = device or Device(site=access.site, **({"id": new_id} if new_id else {}))
         device.name, device.address, device.user, device.enabled = (
             name.strip()[:120],
             address.strip(),
             user.strip()[:80],
             enabled,
         )
-        device.area = Area.objects.filter(id=area, site=access.site).first() or device.area
+        device.area = Area.objects.filter(id=area, site=access.site, retired_at=None).first() or device.area
         if password is not None:
             device.password_sealed = secrets.seal(password)
         device.save(force_insert=new)
@@ -72,6 +74,22 @@ def save_device(
         record_act(access.site.id, "facts", at)
         tell(feed.device(access.site.id, device.id, device.state, at))
     return device
+
+
+def retire_device(access: Access, device: Device) -> None:
+    """Take a device and its points away: its session ends, nothing comes from it any more, history keeps their names."""
+    access.need(May.EDIT_SOURCES)
+    at = now_ms()
+    with transaction.atomic():
+        points = device.points.filter(retired_at=None)
+        Sightline.objects.filter(camera__in=points).delete()
+        Sightline.objects.filter(point__in=points).delete()
+        points.update(retired_at=at)
+        device.retired_at, device.enabled = at, False
+        device.save(update_fields=["retired_at", "enabled"])
+        record(access.site, access.person, "retired device", f"device:{device.id}", at, name=device.name)
+        record_act(access.site.id, "facts", at)
+        tell(feed.device(access.site.id, device.id, device.state, at))
 
 
 def _address_problems(address: str) -> list[Problem]:
@@ -93,10 +111,11 @@ def adopt_point(access: Access, device: Device, kind: str, token: str, name: str
     at = now_ms()
     recorded = recorder_of(device, token) if kind == "camera" else None
     with transaction.atomic():
-        camera = Point.objects.filter(device=device, kind="camera").first()
+        camera = Point.objects.filter(device=device, kind="camera", retired_at=None).first()
         point, made = Point.objects.get_or_create(
             device=device,
             token=token,
+            retired_at=None,
             defaults={
                 "site": access.site,
                 "area": device.area,
@@ -125,7 +144,7 @@ class Offer(TypedDict):
 
 def offered_points(device: Device) -> list[Offer]:
     """What a device said it has and nobody has named yet."""
-    known = set(device.points.values_list("token", flat=True))
+    known = set(device.points.filter(retired_at=None).values_list("token", flat=True))
     content = cast(DeviceCatalogue, device.catalogue)
     offers: list[Offer] = [
         {"kind": "camera", "token": c, "name": f"{device.name} {c}", "waits": 0} for c in content.get("channels", [])

@@ -30,5 +30,7 @@ def frame(request: HttpRequest) -> dict[str, Any]:
         "my_sites": [a.site for a in mine],
         "told": getattr(request, "told", ""),
         "may_audit": any(a.may(May.SEE_AUDIT) for a in mine),
+        "may_set_up": any(a.may(May.SET_UP) or a.may(May.SET_UP_PEOPLE) for a in mine),
+        "may_install": person.is_superuser,
         "may_build": any(a.may(May.EDIT_RULES) for a in mine),
     }

@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 
 TROUBLE = "Nothing was done: the database cannot take it just now (locked, or the disk is full). Try again in a moment."
 
@@ -43,3 +43,19 @@ def unavailable(request: HttpRequest) -> HttpResponse:
         response = render(request, "503.html", {"trouble": TROUBLE}, status=503)
     response["Retry-After"] = "2"
     return response
+
+
+class PasswordFirst:
+    """Whoever has a password that somebody else made chooses their own before anything else."""
+
+    OPEN = ("/password", "/logout", "/login", "/static/", "/words.js", "/healthz")
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        if request.path.startswith(self.OPEN) or not getattr(request.user, "must_change", False):
+            return self.get_response(request)
+        if request.path.startswith("/api/"):
+            return JsonResponse({"error": "Choose your own password first.", "problems": []}, status=403)
+        return redirect("password")

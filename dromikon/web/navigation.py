@@ -73,6 +73,8 @@ SCREENS = (
     Screen("lists", _("Lists"), "l", (_SAVE,)),
     Screen("hours", _("Hours"), "h"),
     Screen("deliveries", _("Deliveries")),
+    Screen("setup", _("Set-up"), "", (Keys(_("Add one"), {"add": "n"}), _SAVE)),
+    Screen("installation", _("Installation"), "", (Keys(_("Add one"), {"add": "n"}), _SAVE)),
     Screen(
         "rulebook.edit", _("Rule"), "", (_SAVE, Keys(_("Undo and redo"), {"undo": "Ctrl+z", "redo": "Ctrl+Shift+z"}))
     ),

@@ -11,7 +11,7 @@ import asyncio
 import os
 import socket
 import ssl
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 from http.cookiejar import DefaultCookiePolicy
@@ -79,12 +79,23 @@ class Gate:
 
 
 def _not_allowed(host: str) -> NotAllowed:
-    return NotAllowed(f"Calls to {host} are not allowed here; an administrator can allow it (DROMIKON_OUTGOING).")
+    return NotAllowed(
+        f"Calls to {host} are not allowed here; an administrator can allow it (Outgoing, or DROMIKON_OUTGOING)."
+    )
+
+
+_more: Callable[[], str] = str
+
+
+def also_allowed(more: Callable[[], str]) -> None:
+    """Name who knows what is allowed besides the setting, in the same form. It is asked for each connection."""
+    global _more
+    _more = more
 
 
 def gate() -> Gate:
     """The gate as set now."""
-    return _read(os.environ.get("DROMIKON_OUTGOING", ""))
+    return _read(f"{os.environ.get('DROMIKON_OUTGOING', '')},{_more()}")
 
 
 @lru_cache(maxsize=8)

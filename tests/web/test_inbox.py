@@ -64,8 +64,8 @@ def test_a_full_disk_accepts_nothing_and_keeps_what_it_has(tmp_path):
 def listener(garden, tmp_path, monkeypatch):
     from dromikon.intake import app as module
 
-    known = dict(Intake.objects.values_list("id", "token_digest"))
-    monkeypatch.setattr(module, "_digest", known.get)
+    known = {id: (digest,) for id, digest in Intake.objects.values_list("id", "token_digest")}
+    monkeypatch.setattr(module, "_digests", lambda intake: known.get(intake, ()))
     # The test holds the writer; refusals would wait for it in their own thread.
     monkeypatch.setattr(module, "_count_refusals", lambda gathered: None)
     writer = InboxWriter(tmp_path / "i.sqlite3")

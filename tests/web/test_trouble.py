@@ -79,7 +79,8 @@ def test_a_full_disk_under_the_listener_is_503_until_there_is_room(garden, tmp_p
     from dromikon.intake import app as module
     from dromikon.sources.models import Intake
 
-    monkeypatch.setattr(module, "_digest", dict(Intake.objects.values_list("id", "token_digest")).get)
+    known = {id: (digest,) for id, digest in Intake.objects.values_list("id", "token_digest")}
+    monkeypatch.setattr(module, "_digests", lambda intake: known.get(intake, ()))
     path, real, limit = tmp_path / "i.sqlite3", inbox_module.connect, [40]
 
     def small(where, **more):

@@ -92,6 +92,13 @@ class Words(Control):
 
 
 @dataclass(frozen=True)
+class Secret(Control):
+    """A password or token: typed, kept, and never shown again. Left empty, the one that is kept stays."""
+
+    widget: ClassVar[str] = "secret"
+
+
+@dataclass(frozen=True)
 class WordList(Control):
     """Several words, with commas."""
 

@@ -179,8 +179,13 @@ def _plain(value: Any) -> Any:
 
 def all_parts() -> dict[str, type[Part]]:
     """Every part that a rule document can hold, by the name of its class."""
+    return parts_from(RuleDocument, *CAUSES, *CONDITIONS, *ACTIONS)
+
+
+def parts_from(*roots: type[Part]) -> dict[str, type[Part]]:
+    """Some parts and all that lie inside them, by the name of their class."""
     found: dict[str, type[Part]] = {}
-    waiting: list[type[Part]] = [RuleDocument, *CAUSES, *CONDITIONS, *ACTIONS]
+    waiting: list[type[Part]] = [*roots]
     while waiting:
         part = waiting.pop(0)
         if part.__name__ in found:
@@ -211,4 +216,10 @@ def forms() -> dict[str, Any]:
     }
 
 
-__all__ = ["Field", "Form", "all_parts", "form_of", "forms"]
+def forms_of(root: type[Part]) -> dict[str, Any]:
+    """The forms of one document and of what lies inside it, as JSON of the same shape."""
+    parts = {name: form_of(part).to_json() for name, part in parts_from(root).items()}
+    return {"parts": parts, "nodes": {}, "root": root.__name__}
+
+
+__all__ = ["Field", "Form", "all_parts", "form_of", "forms", "forms_of", "parts_from"]

@@ -1,11 +1,12 @@
-"""Effect: a text message is handed to the site's gateway (DROMIKON_TEXT_GATEWAY), as JSON over HTTP.
+"""Effect: a text message is handed to the installation's gateway, as JSON over HTTP.
 
 ``{"id": …, "to": "+44…", "text": …}``; a gateway that gets an id twice sends it once.
 """
 
 import json
-import os
 from typing import cast
+
+from asgiref.sync import sync_to_async
 
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.text import TextOrder
@@ -13,6 +14,7 @@ from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import Sent
 from dromikon.engine.effects.host import HostEffect
+from dromikon.installation.outgoing import text_gateway
 from dromikon.people.models import Person
 
 JSON = {"content-type": "application/json"}
@@ -26,9 +28,9 @@ class TextEffect(HostEffect):
         person = await Person.objects.filter(pk=step.target.removeprefix("person:"), is_active=True).afirst()
         if person is None or not person.number:
             return Sent("failed", f"{person.shown_name if person else 'The person'} has no telephone number.")
-        gateway = os.environ.get("DROMIKON_TEXT_GATEWAY", "")
+        gateway = await sync_to_async(text_gateway)()
         if not gateway:
-            return Sent("failed", "No text gateway is set up (DROMIKON_TEXT_GATEWAY).")
+            return Sent("failed", "No text gateway is set up (Outgoing, or DROMIKON_TEXT_GATEWAY).")
         content = json.dumps(
             {"id": f"text-{step.pk}", "to": person.number, "text": cast(TextOrder, step.payload)["text"]}
         )

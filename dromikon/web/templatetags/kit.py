@@ -158,6 +158,12 @@ def role_label(role: str) -> str:
 
 
 @register.filter
+def spoken(words: str) -> str:
+    """A message of ours in the language that is spoken."""
+    return t(words)
+
+
+@register.filter
 def lookup(mapping: dict[str, Any], key: str) -> Any:
     return mapping.get(key, "")
 

@@ -2,6 +2,7 @@
 import { call } from "./kit/ask.js";
 import { component, markProblems } from "./kit/component.js";
 import { on } from "./kit/feed.js";
+import { parameter } from "./kit/page.js";
 import { toast, toastLater } from "./kit/toasts.js";
 import { t } from "./kit/words.js";
 
@@ -11,8 +12,13 @@ const GATHER = 400;
 component("sources", () => ({
   init() {
     document.addEventListener("submit", (e) => { if (e.target.matches("[data-device-form]")) this.save(e); });
-    document.addEventListener("click", (e) => { if (e.target.dataset?.adopt) this.adopt(e.target); });
+    document.addEventListener("click", ({ target }) => {
+      if (target.dataset?.adopt) this.adopt(target);
+      if (target.dataset?.retire) this.retire(target);
+    });
     on("device", () => this.soon());
+    const open = parameter("open");
+    if (open) this.$root.querySelector(`[data-sheet-key="${CSS.escape(open)}"]`)?.click();
   },
   soon() {
     if (document.querySelector(".drawer")) return;
@@ -39,6 +45,15 @@ component("sources", () => ({
     } catch (error) {
       if (!markProblems(form, error.problems || [])) toast(error.message, { bad: true });
     }
+  },
+  async retire(button) {
+    const { device, retire: name } = button.dataset;
+    if (!confirm(t("Take {name} and its points away? What happened keeps its name.", { name }))) return;
+    try {
+      await call("retireDevice", { places: { device } });
+      toastLater(t("{name} is taken away.", { name }));
+      location.href = location.pathname;
+    } catch (error) { toast(error.message, { bad: true }); }
   },
   async adopt(button) {
     const { device, adopt: token } = button.dataset;

@@ -41,6 +41,11 @@ function words(form, field, path, value) {
   return el("textarea", { class: "inp", value: shown, ...named, on: typing(form, path, (text) => text) });
 }
 
+function secret(form, field, path, value) {
+  const more = { type: "password", autocomplete: "new-password", placeholder: t("kept; type to replace") };
+  return input(form, field, path, value || "", (text) => text, more);
+}
+
 function clock(form, field, path, value) {
   return input(form, field, path, value || "", (text) => text, { class: "inp auto", type: "time" });
 }
@@ -79,4 +84,4 @@ export function placesHint(form, path) {
   return t("may use {places}", { places: names.map((n) => `{${n}}`).join(" ") });
 }
 
-export const leaves = { number, numbers, wordlist, words, clock, held, flag };
+export const leaves = { number, numbers, wordlist, words, secret, clock, held, flag };

@@ -36,6 +36,7 @@ const names = {
   mode: ({ catalogue }) => plain(catalogue.modes),
   point_kind: ({ catalogue }) => plain(catalogue.point_kinds),
   tag: ({ catalogue }) => plain(catalogue.tags),
+  zone: ({ catalogue }) => plain(catalogue.zones),
 };
 
 const picks = {
@@ -46,6 +47,10 @@ const picks = {
   hours: ({ catalogue }) => named(catalogue.hours),
   list: ({ catalogue }) => named(catalogue.lists),
   counter: ({ catalogue }) => named(catalogue.counters),
+  recorder: ({ catalogue }) => named(catalogue.recorders),
+  person: ({ catalogue }) => named(catalogue.persons),
+  site: ({ catalogue }) => named(catalogue.sites),
+  customer: ({ catalogue }) => named(catalogue.customers),
 };
 
 export const same = (a, b) => (a?.id !== undefined ? a.id === b?.id : a === b);

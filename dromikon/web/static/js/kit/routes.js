@@ -44,6 +44,12 @@ export const CALLS = {
   replaceTable: "PUT /lists/{list}/table",
   restoreRule: "POST /rules/{rule}/restore",
   switchRule: "POST /rules/{rule}/enable",
+  addThing: "POST /setup/{sort}",
+  changeThing: "PUT /setup/{sort}/{thing}",
+  doToThing: "POST /setup/{sort}/{thing}/{verb}",
+  retireDevice: "DELETE /devices/{device}",
+  retireThing: "DELETE /setup/{sort}/{thing}",
+  takePoints: "PUT /setup/points/table",
   tryStep: "POST /rulebook/rules/{rule}/steps/{step}/trial",
 };
 

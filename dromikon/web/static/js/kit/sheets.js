@@ -6,19 +6,26 @@ import { t } from "./words.js";
 let opener = null;
 
 export async function openSheet(url, key) {
-  opener = document.activeElement;
+  const from = document.activeElement;
   const answer = await fetch(url);
+  const drawer = showSheet(t("Details"), key, from);
+  if (answer.ok) drawer.insertAdjacentHTML("beforeend", await answer.text());
+  else drawer.append(failed(answer.status));
+  refreshTimes(drawer);
+  return drawer;
+}
+
+/** An empty sheet, to be filled by whoever asked for it. */
+export function showSheet(label, key, from = document.activeElement) {
   closeSheet(false);
+  opener = from;
   const drawer = document.createElement("aside");
   drawer.className = "drawer arrive";
   drawer.setAttribute("role", "dialog");
-  drawer.setAttribute("aria-label", t("Details"));
+  drawer.setAttribute("aria-label", label);
   drawer.tabIndex = -1;
-  if (answer.ok) drawer.innerHTML = await answer.text();
-  else drawer.append(failed(answer.status));
-  drawer.prepend(closer());
+  drawer.append(closer());
   document.body.append(drawer);
-  refreshTimes(drawer);
   drawer.focus();
   if (key) history.replaceState(null, "", withParameter("open", key));
   return drawer;

@@ -1,0 +1,27 @@
+"""What verbs do before they begin."""
+
+import click
+import django
+
+from dromikon import start
+
+
+def with_database() -> None:
+    """Make sure of the data folder and set up the models. Raises CannotStart."""
+    start.prepare()
+    django.setup()
+
+
+def same_release() -> None:
+    """The tables must be those of this release. Raises CannotStart when they are of a later one, or not yet upgraded."""
+    from dromikon.backup.upgrade import check_release, pending
+
+    with_database()
+    check_release()
+    if pending():
+        raise start.CannotStart("the data folder is of an earlier release. `dromikon migrate` upgrades it.")
+
+
+def say(text: str) -> None:
+    """A line on the console, at once."""
+    click.echo(text)

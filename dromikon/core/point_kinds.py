@@ -1,0 +1,20 @@
+"""What a point can be."""
+
+from typing import Literal
+
+from dromikon.core.words import N_
+
+PointKind = Literal["camera", "detector", "door", "station", "input", "relay", "sensor", "power", "button"]
+
+#: What each is called.
+POINT_KINDS: dict[str, str] = {
+    "camera": N_("camera"),
+    "detector": N_("detector"),
+    "door": N_("door"),
+    "station": N_("door station"),
+    "input": N_("input"),
+    "relay": N_("relay"),
+    "sensor": N_("sensor"),
+    "power": N_("power supply"),
+    "button": N_("desk button"),
+}

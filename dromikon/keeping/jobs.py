@@ -1,0 +1,22 @@
+"""The keeper's jobs: each says how often it is due, and does it. Adding one is a file and a line here."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from dromikon.keeping.backups import back_up, backup_every
+
+Millis = int
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """`every`: ms between two, asked each time; nothing while it is switched off. `do`: answers what was done, in words;
+    it raises when it could not. `again`: ms until it is tried again then."""
+
+    name: str
+    every: Callable[[], Millis | None]
+    do: Callable[[], str]
+    again: Millis = 15 * 60_000
+
+
+JOBS: tuple[Job, ...] = (Job("backup", backup_every, back_up),)

@@ -1,0 +1,217 @@
+"""Points of every kind: cameras, doors, sensors, inputs, outputs, buttons; and which cameras look at them."""
+
+from collections.abc import Iterable
+from typing import Annotated, Any
+
+from pydantic import Field, model_validator
+
+from dromikon.core.point_kinds import POINT_KINDS, PointKind
+from dromikon.core.rules.controls import Choice, Inner, Number, Pick, When, WordList, Words
+from dromikon.core.rules.parts import Part, Ref
+from dromikon.core.words import N_, t
+from dromikon.people.access import Access
+from dromikon.people.roles import May
+from dromikon.setup.naming import rules_that_name
+from dromikon.setup.sort import Row, Saved, Sort, change, refuse
+from dromikon.sites.models import Area
+from dromikon.sources.models import Device, Point, Recorder, Sightline
+
+CAMERA, OUTPUT = ("camera",), ("relay",)
+
+
+class ElectricalPart(Part):
+    """What an output's contact may switch, and what hangs on it."""
+
+    rated_volts: Annotated[float, Field(ge=0, le=1000), Number(N_("Contact may switch"), unit="V")]
+    rated_amps: Annotated[float, Field(ge=0, le=1000), Number(N_("At most"), unit="A")]
+    load_volts: Annotated[float, Field(ge=0, le=1000), Number(N_("What hangs on it has"), unit="V")]
+    load_amps: Annotated[float, Field(ge=0, le=1000), Number(N_("It draws"), unit="A")]
+
+
+class PointDocument(Part):
+    """One thing that events come from or actions go to."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120), Words(N_("Name"), hint=N_("as an operator calls it"))]
+    kind: Annotated[PointKind, Choice(N_("What it is"), words=POINT_KINDS)]
+    area: Annotated[Ref | None, Pick(N_("Area"), of="area")] = None
+    device: Annotated[Ref | None, Pick(N_("Device"), of="device", hint=N_("none: its events come by an intake"))] = None
+    channel: Annotated[
+        Ref | None, Pick(N_("Watched by"), of="point", kinds=CAMERA, when=When("kind", ("detector",)))
+    ] = None
+    token: Annotated[
+        str, Field(max_length=200), Words(N_("Called by its sender"), hint=N_("the name in its messages"))
+    ] = ""
+    tags: Annotated[
+        tuple[Annotated[str, Field(min_length=1, max_length=40)], ...],
+        Field(max_length=20),
+        WordList(N_("Tags"), hint=N_("with commas")),
+    ] = ()
+    waits: Annotated[
+        float,
+        Field(ge=0, le=3600),
+        Number(N_("Watches before it reports"), unit="s", when=When("kind", ("detector",))),
+    ] = 0.0
+    seen_by: Annotated[
+        tuple[Ref, ...],
+        Field(max_length=9),
+        Pick(N_("Cameras that look at it"), of="point", kinds=CAMERA, when=When("kind", CAMERA, negated=True)),
+    ] = ()
+    looks_at: Annotated[
+        tuple[Ref, ...], Field(max_length=200), Pick(N_("Looks at"), of="point", when=When("kind", CAMERA))
+    ] = ()
+    recorder: Annotated[Ref | None, Pick(N_("Recorded by"), of="recorder", when=When("kind", CAMERA))] = None
+    recorder_channel: Annotated[str, Field(max_length=80), Words(N_("Called there"), when=When("kind", CAMERA))] = ""
+    electrical: Annotated[
+        ElectricalPart | None,
+        Inner(N_("Electrical"), hint=N_("contact and load are known"), when=When("kind", OUTPUT)),
+    ] = None
+
+    @model_validator(mode="after")
+    def _fits_its_kind(self) -> "PointDocument":
+        if self.kind != "camera" and (self.recorder or self.looks_at):
+            raise ValueError("Only a camera is recorded and looks at points.")
+        return self
+
+
+def save_point(access: Access, id: str | None, document: PointDocument, new_id: str | None = None) -> Point:
+    """Add a point, or change one, with its sightlines from either side. Raises Refused."""
+    point = _find(access, id) if id else Point(site=access.site, **({"id": new_id} if new_id else {}))
+    fill(access, point, document)
+    with change(access, "changed point" if id else "added point", f"point:{point.id}", point.name):
+        store(point, document, new=not id)
+    return point
+
+
+def fill(access: Access, point: Point, document: PointDocument) -> None:
+    """Give a point what its document says. Raises Refused where it names what is not there."""
+    point.name, point.kind, point.tags = document.name.strip(), document.kind, list(document.tags)
+    point.token, point.waits = document.token.strip(), document.waits
+    point.area = _named(Area, access, document.area, "area")
+    point.device = _named(Device, access, document.device, "device")
+    point.channel = _named(Point, access, document.channel, "channel")
+    point.recorder = _named(Recorder, access, document.recorder, "recorder")
+    point.recorder_channel = document.recorder_channel.strip()
+    point.electrical = document.electrical.model_dump() if document.electrical else None
+    if point.token and _same_token(point).exists():
+        raise refuse("token", "Another point is called so by the same sender.")
+    _check_all(access, document.seen_by, "seen_by", kind="camera")
+    _check_all(access, document.looks_at, "looks_at")
+
+
+def store(point: Point, document: PointDocument, new: bool) -> None:
+    """Save a point that was filled. Call inside the transaction of the change."""
+    if not point.token and point.device_id is None:
+        # What has no device is told of by name; its own id always is one.
+        point.token = point.id
+    point.save(force_insert=new)
+    if document.kind == "camera":
+        _set_looks_at(point, [r.id for r in document.looks_at])
+    else:
+        point.sightlines.all().delete()
+        Sightline.objects.bulk_create(
+            Sightline(point=point, camera_id=r.id, order=i) for i, r in enumerate(document.seen_by)
+        )
+
+
+def _set_looks_at(camera: Point, wanted: list[str]) -> None:
+    """The order of a point's other cameras stays; this one comes last where it is new."""
+    camera.looks_at.exclude(point_id__in=wanted).delete()
+    known = set(camera.looks_at.values_list("point_id", flat=True))
+    for point in wanted:
+        if point not in known:
+            last = Sightline.objects.filter(point_id=point).count()
+            Sightline.objects.create(point_id=point, camera=camera, order=last)
+
+
+def retire_point(access: Access, id: str) -> None:
+    """Take a point away: nothing comes from it any more. What happened there keeps its name."""
+    point = _find(access, id)
+    with change(access, "retired point", f"point:{point.id}", point.name) as at:
+        Sightline.objects.filter(camera=point).delete()
+        point.sightlines.all().delete()
+        point.detectors.filter(retired_at=None).update(retired_at=at)
+        point.retired_at = at
+        point.save(update_fields=["retired_at"])
+
+
+def _same_token(point: Point) -> Any:
+    alike = Point.objects.filter(site=point.site, device=point.device, token=point.token, retired_at=None)
+    return alike.exclude(pk=point.pk)
+
+
+def _named(model: type[Any], access: Access, ref: Ref | None, path: str) -> Any:
+    if ref is None:
+        return None
+    found = model.objects.filter(site=access.site, id=ref.id, retired_at=None).first()
+    if found is None:
+        raise refuse(path, f"{ref.name or ref.id} is not there any more. Choose another one.")
+    return found
+
+
+def _check_all(access: Access, refs: Iterable[Ref], path: str, **more: str) -> None:
+    wanted = {r.id: r.name for r in refs}
+    there = Point.objects.filter(site=access.site, id__in=wanted, retired_at=None, **more).values_list("id", flat=True)
+    gone = [name or id for id, name in wanted.items() if id not in set(there)]
+    if gone:
+        raise refuse(path, f"{gone[0]} is not there any more.")
+
+
+def _find(access: Access, id: str) -> Point:
+    found = Point.objects.filter(site=access.site, id=id, retired_at=None).first()
+    if found is None:
+        raise refuse("id", "There is no such point any more.")
+    return found
+
+
+class Points(Sort[PointDocument]):
+    name = "points"
+    label = N_("Points")
+    one = N_("Add a point")
+    about = N_("A point is one thing that events come from or actions go to: a camera, a door, a sensor, a button.")
+    icon = "plug"
+    columns = (N_("what it is"), N_("area"), N_("of"), N_("seen by"), N_("tags"))
+    document = PointDocument
+    may = May.EDIT_SOURCES
+
+    def rows(self, who: Access) -> list[Row]:
+        lines = Sightline.objects.filter(point__site=who.site).select_related("point", "camera")
+        seen: dict[str, list[Ref]] = {}
+        looks: dict[str, list[Ref]] = {}
+        for line in lines:
+            seen.setdefault(line.point_id, []).append(Ref(id=line.camera_id, name=line.camera.name))
+            looks.setdefault(line.camera_id, []).append(Ref(id=line.point_id, name=line.point.name))
+        known = Point.objects.filter(site=who.site, retired_at=None)
+        known = known.select_related("area", "device", "channel", "recorder")
+        return [_row(p, tuple(seen.get(p.id, ())), tuple(looks.get(p.id, ()))) for p in known]
+
+    def save(self, who: Access, id: str | None, document: PointDocument) -> Saved:
+        return Saved(save_point(who, id, document).id)
+
+    def retire(self, who: Access, id: str) -> None:
+        retire_point(who, id)
+
+    def used_by(self, who: Access, id: str) -> list[str]:
+        return rules_that_name(who.site, id)
+
+
+def _row(point: Point, seen: tuple[Ref, ...], looks: tuple[Ref, ...]) -> Row:
+    camera = point.kind == "camera"
+    document = PointDocument(
+        name=point.name, kind=point.kind, area=_ref(point.area), device=_ref(point.device), channel=_ref(point.channel),
+        token=point.token, tags=tuple(point.tags), waits=point.waits, seen_by=() if camera else seen,
+        looks_at=looks if camera else (), recorder=_ref(point.recorder) if camera else None,
+        recorder_channel=point.recorder_channel if camera else "",
+        electrical=ElectricalPart.model_validate(point.electrical) if point.electrical else None,
+    )  # fmt: skip
+    about = (
+        t(POINT_KINDS.get(point.kind, point.kind)),
+        point.area.name if point.area else "",
+        point.device.name if point.device else "",
+        ", ".join(r.name for r in document.seen_by),
+        " ".join(f"#{t}" for t in point.tags),
+    )
+    return Row(point.id, point.name, document, about)
+
+
+def _ref(thing: Any) -> Ref | None:
+    return Ref(id=thing.id, name=thing.name) if thing is not None else None

@@ -1,0 +1,92 @@
+"""Recorders: where recordings of cameras are fetched."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from dromikon import secrets
+from dromikon.core import reading
+from dromikon.core.rules.controls import Secret, Words
+from dromikon.core.rules.parts import Part
+from dromikon.core.words import N_
+from dromikon.people.access import Access
+from dromikon.people.roles import May
+from dromikon.setup.sort import Row, Saved, Sort, change, refuse
+from dromikon.sources.models import Recorder
+from dromikon.wire.outgoing import NotAllowed, check_address
+
+
+class RecorderDocument(Part):
+    """A recorder by its address. The token that it was given stays when none is typed."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120), Words(N_("Name"))]
+    address: Annotated[
+        str, Field(min_length=1, max_length=500), Words(N_("Address"), hint=N_("such as https://192.0.2.20"))
+    ]
+    token: Annotated[str, Field(max_length=500), Secret(N_("Its bearer token"))] = ""
+
+
+def save_recorder(access: Access, id: str | None, document: RecorderDocument, new_id: str | None = None) -> Recorder:
+    """Add a recorder, or change one. Raises Refused."""
+    recorder = _find(access, id) if id else Recorder(site=access.site, **({"id": new_id} if new_id else {}))
+    try:
+        reading.address(document.address)
+        check_address(document.address)
+    except reading.NotReadable as error:
+        raise refuse("address", "An address such as https://192.0.2.20, without a user in it.") from error
+    except NotAllowed as error:
+        raise refuse("address", str(error)) from error
+    recorder.name, recorder.address = document.name.strip(), document.address.strip()
+    if document.token:
+        recorder.token_sealed = secrets.seal(document.token)
+    with change(access, "changed recorder" if id else "added recorder", f"recorder:{recorder.id}", recorder.name):
+        recorder.save(force_insert=not id)
+    return recorder
+
+
+def retire_recorder(access: Access, id: str) -> None:
+    """Take a recorder away. Its cameras have no recordings any more; stills that were kept stay."""
+    recorder = _find(access, id)
+    with change(access, "retired recorder", f"recorder:{recorder.id}", recorder.name) as at:
+        recorder.point_set.update(recorder=None)
+        recorder.retired_at = at
+        recorder.save(update_fields=["retired_at"])
+
+
+def _find(access: Access, id: str) -> Recorder:
+    found = Recorder.objects.filter(site=access.site, id=id, retired_at=None).first()
+    if found is None:
+        raise refuse("id", "There is no such recorder any more.")
+    return found
+
+
+class Recorders(Sort[RecorderDocument]):
+    name = "recorders"
+    label = N_("Recorders")
+    one = N_("Add a recorder")
+    about = N_("A recorder keeps the pictures of cameras: alarms, bookmarks and the Archive fetch them there.")
+    icon = "movie"
+    columns = (N_("address"), N_("cameras"))
+    document = RecorderDocument
+    may = May.EDIT_SOURCES
+
+    def rows(self, who: Access) -> list[Row]:
+        known = Recorder.objects.filter(site=who.site, retired_at=None).order_by("name")
+        return [
+            Row(
+                r.id,
+                r.name,
+                RecorderDocument(name=r.name, address=r.address),
+                (r.address, str(r.point_set.filter(retired_at=None).count())),
+            )
+            for r in known
+        ]
+
+    def save(self, who: Access, id: str | None, document: RecorderDocument) -> Saved:
+        return Saved(save_recorder(who, id, document).id)
+
+    def retire(self, who: Access, id: str) -> None:
+        retire_recorder(who, id)
+
+    def used_by(self, who: Access, id: str) -> list[str]:
+        return list(who.site.points.filter(recorder_id=id, retired_at=None).values_list("name", flat=True))

@@ -1,0 +1,29 @@
+"""Every sort of thing that is set up, in the order of its page."""
+
+from typing import Any
+
+from dromikon.setup.areas import Areas
+from dromikon.setup.backups import BackupSort
+from dromikon.setup.counters import Counters
+from dromikon.setup.groups import Groups
+from dromikon.setup.intakes import Intakes
+from dromikon.setup.outgoing import OutgoingSort
+from dromikon.setup.people import Everybody, Members
+from dromikon.setup.place import ThisSite
+from dromikon.setup.points import Points
+from dromikon.setup.recorders import Recorders
+from dromikon.setup.sites import Customers, Sites
+from dromikon.setup.sort import Sort, Who
+
+SORTS: dict[str, Sort[Any]] = {
+    sort.name: sort
+    for sort in (
+        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Members(), Groups(), Counters(),
+        Sites(), Customers(), Everybody(), OutgoingSort(), BackupSort(),
+    )
+}  # fmt: skip
+
+
+def sorts_for(who: Who, whole: bool) -> list[Sort[Any]]:
+    """The sorts that somebody may set up."""
+    return [sort for sort in SORTS.values() if sort.whole == whole and sort.allowed(who)]
