@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 import uvicorn
+from django.db import connection, transaction
 
 from dromikon import config
 from dromikon.clock import now_ms
@@ -38,11 +39,32 @@ def _quick_passwords(settings):
     settings.AXES_ENABLED = False
 
 
+#: The rows of the small site, by table, once it was set up: that takes a third of a second, putting rows back a tenth of it.
+_set_up: dict[str, list[tuple]] = {}
+
+
 @pytest.fixture
 def garden(db) -> Site:
     """A small site with a neighbour, as configured an hour ago, with nothing past and rules that know no hour."""
-    load.configure(now_ms() - 3_600_000, small_site.RULES)
+    if not _set_up:
+        load.configure(now_ms() - 3_600_000, small_site.RULES)
+        _set_up.update(_all_rows())
+    else:
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute("PRAGMA defer_foreign_keys=ON")
+            for table, rows in _set_up.items():
+                marks = ",".join(["%s"] * len(rows[0]))
+                cursor.executemany(f"INSERT INTO {table} VALUES ({marks})", rows)
     return Site.objects.get(id=GARDENS)
+
+
+def _all_rows() -> dict[str, list[tuple]]:
+    found = {}
+    with connection.cursor() as cursor:
+        for table in connection.introspection.django_table_names(only_existing=True):
+            if table not in ("django_content_type", "auth_permission"):
+                found[table] = cursor.execute(f"SELECT * FROM {table}").fetchall()
+    return {table: rows for table, rows in found.items() if rows}
 
 
 @pytest.fixture

@@ -1,7 +1,6 @@
 """Points of every kind: cameras, doors, sensors, inputs, outputs, buttons; and which cameras look at them."""
 
-from collections.abc import Iterable
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 from pydantic import Field, model_validator
 
@@ -13,7 +12,7 @@ from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.setup.naming import rules_that_name
 from dromikon.setup.sort import Row, Saved, Sort, change, refuse
-from dromikon.sites.models import Area
+from dromikon.sites.models import Area, Site
 from dromikon.sources.models import Device, Point, Recorder, Sightline
 
 CAMERA, OUTPUT = ("camera",), ("relay",)
@@ -73,44 +72,64 @@ class PointDocument(Part):
         return self
 
 
+class Surroundings:
+    """What a point of a site may refer to, read once."""
+
+    def __init__(self, site: Site) -> None:
+        self.areas = {a.id: a for a in site.areas.filter(retired_at=None)}
+        self.devices = {d.id: d for d in site.devices.filter(retired_at=None)}
+        self.recorders = {r.id: r for r in site.recorders.filter(retired_at=None)}
+        self.points = {p.id: p for p in site.points.filter(retired_at=None)}
+        self.by_token = {(p.device_id, p.token): p.id for p in self.points.values()}
+
+    def now_has(self, point: Point) -> None:
+        """A point that was filled counts for those that are filled after it."""
+        self.points[point.id] = point
+        self.by_token[point.device_id, point.token] = point.id
+
+
 def save_point(access: Access, id: str | None, document: PointDocument, new_id: str | None = None) -> Point:
     """Add a point, or change one, with its sightlines from either side. Raises Refused."""
     point = _find(access, id) if id else Point(site=access.site, **({"id": new_id} if new_id else {}))
-    fill(access, point, document)
+    fill(point, document, Surroundings(access.site))
     with change(access, "changed point" if id else "added point", f"point:{point.id}", point.name):
-        store(point, document, new=not id)
+        point.save(force_insert=not id)
+        set_sightlines(point, document)
     return point
 
 
-def fill(access: Access, point: Point, document: PointDocument) -> None:
+def fill(point: Point, document: PointDocument, around: Surroundings) -> None:
     """Give a point what its document says. Raises Refused where it names what is not there."""
     point.name, point.kind, point.tags = document.name.strip(), document.kind, list(document.tags)
-    point.token, point.waits = document.token.strip(), document.waits
-    point.area = _named(Area, access, document.area, "area")
-    point.device = _named(Device, access, document.device, "device")
-    point.channel = _named(Point, access, document.channel, "channel")
-    point.recorder = _named(Recorder, access, document.recorder, "recorder")
-    point.recorder_channel = document.recorder_channel.strip()
+    point.area = _named(around.areas, document.area, "area")
+    point.device = _named(around.devices, document.device, "device")
+    point.channel = _named(around.points, document.channel, "channel")
+    point.recorder = _named(around.recorders, document.recorder, "recorder")
+    point.recorder_channel, point.waits = document.recorder_channel.strip(), document.waits
     point.electrical = document.electrical.model_dump() if document.electrical else None
-    if point.token and _same_token(point).exists():
+    # What has no device is told of by name; its own id always is one.
+    point.token = document.token.strip() or ("" if point.device else point.id)
+    if point.token and around.by_token.get((point.device_id, point.token), point.id) != point.id:
         raise refuse("token", "Another point is called so by the same sender.")
-    _check_all(access, document.seen_by, "seen_by", kind="camera")
-    _check_all(access, document.looks_at, "looks_at")
+    for ref in document.seen_by:
+        if _named(around.points, ref, "seen_by").kind != "camera":
+            raise refuse("seen_by", f"{ref.name or ref.id} is no camera.")
+    for ref in document.looks_at:
+        _named(around.points, ref, "looks_at")
 
 
-def store(point: Point, document: PointDocument, new: bool) -> None:
-    """Save a point that was filled. Call inside the transaction of the change."""
-    if not point.token and point.device_id is None:
-        # What has no device is told of by name; its own id always is one.
-        point.token = point.id
-    point.save(force_insert=new)
+def set_sightlines(point: Point, document: PointDocument) -> None:
+    """A camera's side: what it looks at; every other point's: who looks at it. Call inside the transaction of the change."""
     if document.kind == "camera":
         _set_looks_at(point, [r.id for r in document.looks_at])
-    else:
-        point.sightlines.all().delete()
-        Sightline.objects.bulk_create(
-            Sightline(point=point, camera_id=r.id, order=i) for i, r in enumerate(document.seen_by)
-        )
+        return
+    point.sightlines.all().delete()
+    Sightline.objects.bulk_create(sightlines_of(point, document))
+
+
+def sightlines_of(point: Point, document: PointDocument) -> list[Sightline]:
+    """Who looks at a point, as rows."""
+    return [Sightline(point=point, camera_id=r.id, order=i) for i, r in enumerate(document.seen_by)]
 
 
 def _set_looks_at(camera: Point, wanted: list[str]) -> None:
@@ -134,26 +153,16 @@ def retire_point(access: Access, id: str) -> None:
         point.save(update_fields=["retired_at"])
 
 
-def _same_token(point: Point) -> Any:
-    alike = Point.objects.filter(site=point.site, device=point.device, token=point.token, retired_at=None)
-    return alike.exclude(pk=point.pk)
+Named = TypeVar("Named", Area, Device, Recorder, Point)
 
 
-def _named(model: type[Any], access: Access, ref: Ref | None, path: str) -> Any:
+def _named(known: dict[str, Named], ref: Ref | None, path: str) -> Any:
     if ref is None:
         return None
-    found = model.objects.filter(site=access.site, id=ref.id, retired_at=None).first()
+    found = known.get(ref.id)
     if found is None:
         raise refuse(path, f"{ref.name or ref.id} is not there any more. Choose another one.")
     return found
-
-
-def _check_all(access: Access, refs: Iterable[Ref], path: str, **more: str) -> None:
-    wanted = {r.id: r.name for r in refs}
-    there = Point.objects.filter(site=access.site, id__in=wanted, retired_at=None, **more).values_list("id", flat=True)
-    gone = [name or id for id, name in wanted.items() if id not in set(there)]
-    if gone:
-        raise refuse(path, f"{gone[0]} is not there any more.")
 
 
 def _find(access: Access, id: str) -> Point:

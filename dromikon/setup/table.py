@@ -7,16 +7,12 @@ from dataclasses import dataclass, field
 
 from django.db import transaction
 
-from dromikon.clock import now_ms
 from dromikon.core.rules.document import Problem
-from dromikon.daybook.services import record_act
 from dromikon.people.access import Access
-from dromikon.people.audit import record
 from dromikon.refusals import Refused
-from dromikon.setup.points import Points, fill, store
-from dromikon.setup.sort import refuse
-from dromikon.sites.models import Area
-from dromikon.sources.models import Device, Point, Recorder
+from dromikon.setup.points import PointDocument, Points, Surroundings, fill, set_sightlines, sightlines_of
+from dromikon.setup.sort import change, refuse
+from dromikon.sources.models import Point, Sightline
 
 COLUMNS = (
     "id",
@@ -34,6 +30,8 @@ COLUMNS = (
 )
 #: More lines than this are not one table.
 MOST = 20_000
+#: So many points are written in one transaction.
+GROUP = 200
 
 
 @dataclass(slots=True)
@@ -70,22 +68,39 @@ def take_points(access: Access, text: str) -> Taken:
     """Add and change points as a table says; a line with the id of a point changes it, others add one. Good lines are taken,
     faulty ones named. Raises Refused when it is no such table."""
     access.need(Points.may)
-    taken, names = Taken(), _Names(access)
-    with transaction.atomic():
-        for number, line in _lines(text):
-            try:
-                with transaction.atomic():
-                    _take(access, line, names, taken)
-            except Refused as refused:
-                said = "; ".join(f"{p.path}: {p.message}" if p.path else p.message for p in refused.problems)
-                taken.problems.append(Problem(path=str(number), message=said))
-        if taken.added or taken.changed:
-            at = now_ms()
-            record(
-                access.site, access.person, "imported points", "points", at, added=taken.added, changed=taken.changed
-            )
-            record_act(access.site.id, "facts", at)
+    taken, good = Taken(), []
+    reading = _Reading(access)
+    for number, line in _lines(text):
+        try:
+            read = reading.take(line)
+        except Refused as refused:
+            said = "; ".join(f"{p.path}: {p.message}" if p.path else p.message for p in refused.problems)
+            taken.problems.append(Problem(path=str(number), message=said))
+            continue
+        taken.same += read is None
+        good += [read] if read else []
+    for start in range(0, len(good), GROUP):
+        _store(good[start : start + GROUP])
+    taken.added = sum(read.new for read in good)
+    taken.changed = len(good) - taken.added
+    if good:
+        with change(access, "imported points", "points", f"{taken.added} added, {taken.changed} changed"):
+            pass
     return taken
+
+
+def _store(group: "list[_Read]") -> None:
+    """A group of lines in one transaction: the writer is given back after each."""
+    fields = [f.name for f in Point._meta.concrete_fields if not f.primary_key]
+    with transaction.atomic():
+        Point.objects.bulk_create(read.point for read in group if read.new)
+        Point.objects.bulk_update([read.point for read in group if not read.new], fields)
+        for read in group:
+            if not read.new:
+                set_sightlines(read.point, read.document)
+        Sightline.objects.bulk_create(
+            line for read in group if read.new for line in sightlines_of(read.point, read.document)
+        )
 
 
 def _lines(text: str) -> Iterator[tuple[int, dict[str, str]]]:
@@ -109,20 +124,62 @@ def _lines(text: str) -> Iterator[tuple[int, dict[str, str]]]:
         raise refuse("", f"The table cannot be read at line {table.line_num}: {error}.") from error
 
 
-class _Names:
-    """What the cells of a table may name."""
+@dataclass(frozen=True, slots=True)
+class _Read:
+    """A line that was understood and says something new."""
+
+    point: Point
+    document: PointDocument
+    new: bool
+
+
+class _Reading:
+    """Reads lines into points, without writing any: what a line names must be there, or stand in a line before it."""
 
     def __init__(self, access: Access) -> None:
-        def by_name(model: type[Area | Device | Recorder]) -> dict[str, str]:
-            known = model.objects.filter(site=access.site, retired_at=None)
-            return {name.casefold(): id for id, name in known.values_list("id", "name")}
-
-        self.known = {"area": by_name(Area), "device": by_name(Device), "recorder": by_name(Recorder)}
-        cameras = Point.objects.filter(site=access.site, kind="camera", retired_at=None).values_list("id", "name")
-        self.known["camera"] = {name.casefold(): id for id, name in cameras}
+        self.site = access.site
+        self.around = Surroundings(access.site)
         self.rows = {row.id: row for row in Points().rows(access)}
+        around = self.around
+        self.known = {
+            "area": {a.name.casefold(): a.id for a in around.areas.values()},
+            "device": {d.name.casefold(): d.id for d in around.devices.values()},
+            "recorder": {r.name.casefold(): r.id for r in around.recorders.values()},
+            "camera": {p.name.casefold(): p.id for p in around.points.values() if p.kind == "camera"},
+        }
 
-    def ref(self, sort: str, name: str, column: str) -> dict[str, str] | None:
+    def take(self, cells: dict[str, str]) -> _Read | None:
+        """What a line says; None when it is so already. Raises Refused."""
+        id = cells.get("id", "")
+        row = self.rows.get(id)
+        if id and row is None:
+            raise refuse("id", f"There is no point {id} at this site. Leave it empty for a new one.")
+        before = row.document.model_dump(mode="json") if row else {}
+        document = Points().read({**before, **self._document(cells)})
+        if row is not None and document == row.document:
+            return None
+        point = self.around.points[id] if row else Point(site=self.site)
+        fill(point, document, self.around)
+        self.around.now_has(point)
+        if document.kind == "camera":
+            self.known["camera"][document.name.casefold()] = point.id
+        return _Read(point, document, row is None)
+
+    def _document(self, cells: dict[str, str]) -> dict[str, object]:
+        """What of a point's document a line says; columns that are not there leave it as it was."""
+        found: dict[str, object] = {k: cells[k] for k in ("name", "kind", "token", "recorder_channel") if k in cells}
+        for column, sort in (("area", "area"), ("device", "device"), ("recorder", "recorder"), ("channel", "camera")):
+            if column in cells:
+                found[column] = self._ref(sort, cells[column], column)
+        if "tags" in cells:
+            found["tags"] = _several(cells["tags"].lower())
+        if "waits" in cells:
+            found["waits"] = cells["waits"] or 0
+        if "seen_by" in cells and cells.get("kind") != "camera":
+            found["seen_by"] = [self._ref("camera", name, "seen_by") for name in _several(cells["seen_by"])]
+        return found
+
+    def _ref(self, sort: str, name: str, column: str) -> dict[str, str] | None:
         if not name:
             return None
         id = self.known[sort].get(name.casefold())
@@ -131,36 +188,5 @@ class _Names:
         return {"id": id, "name": name}
 
 
-def _take(access: Access, cells: dict[str, str], names: _Names, taken: Taken) -> None:
-    id = cells.get("id", "")
-    row = names.rows.get(id)
-    if id and row is None:
-        raise refuse("id", f"There is no point {id} at this site. Leave it empty for a new one.")
-    before = row.document.model_dump(mode="json") if row else {}
-    document = Points().read({**before, **_document(cells, names)})
-    if row is not None and document == row.document:
-        taken.same += 1
-        return
-    point = Point.objects.get(pk=id) if row else Point(site=access.site)
-    fill(access, point, document)
-    store(point, document, new=row is None)
-    if document.kind == "camera":
-        names.known["camera"][document.name.casefold()] = point.id
-    taken.added += row is None
-    taken.changed += row is not None
-
-
-def _document(cells: dict[str, str], names: _Names) -> dict[str, object]:
-    """What of a point's document a line says; columns that are not there leave it as it was."""
-    found: dict[str, object] = {k: cells[k] for k in ("name", "kind", "token", "recorder_channel") if k in cells}
-    for column, sort in (("area", "area"), ("device", "device"), ("recorder", "recorder"), ("channel", "camera")):
-        if column in cells:
-            found[column] = names.ref(sort, cells[column], column)
-    if "tags" in cells:
-        found["tags"] = [tag.strip().lower() for tag in cells["tags"].split(";") if tag.strip()]
-    if "waits" in cells:
-        found["waits"] = cells["waits"] or 0
-    if "seen_by" in cells and cells.get("kind") != "camera":
-        cameras = [c.strip() for c in cells["seen_by"].split(";") if c.strip()]
-        found["seen_by"] = [names.ref("camera", c, "seen_by") for c in cameras]
-    return found
+def _several(cell: str) -> list[str]:
+    return [part.strip() for part in cell.split(";") if part.strip()]
