@@ -4,6 +4,7 @@ What comes last cannot be there when the file was cut short. Only regular files 
 """
 
 import contextlib
+import gzip
 import hashlib
 import io
 import json
@@ -55,7 +56,10 @@ class Manifest(BaseModel):
 
 def pack(target: IO[bytes], files: Iterator[tuple[str, Path]], manifest: Manifest) -> None:
     """Write a backup. What is named and not there any more is left out: it was forgotten meanwhile."""
-    with tarfile.open(fileobj=target, mode="w|gz", compresslevel=1) as tar:
+    with (
+        gzip.GzipFile(fileobj=target, mode="wb", compresslevel=1) as zipped,
+        tarfile.open(fileobj=zipped, mode="w|") as tar,
+    ):
         for name, path in files:
             with contextlib.suppress(FileNotFoundError), path.open("rb") as source:
                 manifest.files[name] = _add(tar, name, source, path.stat().st_size)
@@ -92,7 +96,7 @@ def verify(path: Path, into: Callable[[str], IO[bytes]] | None = None) -> Manife
     found: dict[str, Packed] = {}
     manifest: Manifest | None = None
     try:
-        with tarfile.open(path, mode="r|gz") as tar:
+        with gzip.open(path) as zipped, tarfile.open(fileobj=zipped, mode="r|") as tar:
             for member in tar:
                 source = tar.extractfile(member) if member.isreg() else None
                 if source is None or manifest is not None:
