@@ -12,10 +12,13 @@ from pydantic import Field
 
 from dromikon import config
 from dromikon.core.rules.parts import Part, Ref
+from dromikon.core.words import N_, t
 from dromikon.people.access import Everywhere, access
 from dromikon.people.models import Person
+from dromikon.people.roles import Role
 from dromikon.people.services import set_password
 from dromikon.setup.areas import AreaDocument, save_area
+from dromikon.setup.groups import GroupDocument, save_group
 from dromikon.setup.people import USERNAME, AnyoneDocument, save_person
 from dromikon.setup.place import SiteDocument
 from dromikon.setup.sites import CustomerDocument, NewSiteDocument, save_customer, save_site
@@ -25,6 +28,8 @@ from dromikon.sites.models import Site
 _FILE = "beginning.code"
 _LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
 USUAL_MODES = ("open", "closed")
+#: An alarm needs somebody to go to: the first group is there from the beginning.
+ON_DUTY = N_("On duty")
 
 
 class Beginning(Part):
@@ -92,6 +97,9 @@ def begin(content: Beginning) -> tuple[Person, Site]:
         here = access(person, site.id)
         for place, name in enumerate(content.areas):
             save_area(here, None, AreaDocument(name=name, order=place))
+        save_group(
+            here, None, GroupDocument(name=t(ON_DUTY), roles=(Role.OPERATOR, Role.DUTY_MANAGER, Role.ADMINISTRATOR))
+        )
     (config.data() / _FILE).unlink(missing_ok=True)
     return person, site
 

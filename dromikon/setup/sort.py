@@ -10,6 +10,7 @@ from typing import Any, ClassVar, Generic, TypeVar
 from django.db import transaction
 from django.http import Http404
 from pydantic import ValidationError
+from pydantic_core import ErrorDetails
 
 from dromikon.clock import now_ms
 from dromikon.core.rules.document import Problem
@@ -123,13 +124,19 @@ class Sort(Generic[Document]):
 
 def problems_of(error: ValidationError) -> list[Problem]:
     """What pydantic found, where it found it."""
-    return [
-        Problem(path=".".join(map(str, e["loc"])), message=_sentence(e["msg"].removeprefix("Value error, ")))
-        for e in error.errors(include_url=False)
-    ]
+    return [Problem(path=".".join(map(str, e["loc"])), message=_said(e)) for e in error.errors(include_url=False)]
 
 
-def _sentence(text: str) -> str:
+def _said(error: ErrorDetails) -> str:
+    """What is wrong, for a person."""
+    limit = error.get("ctx", {})
+    if error["type"] == "missing" or limit.get("min_length") == 1:
+        return "This is needed."
+    if error["type"] == "string_too_long":
+        return f"At most {limit['max_length']} characters."
+    if error["type"] == "string_pattern_mismatch":
+        return "Letters, digits and . _ @ + - only, without gaps."
+    text = error["msg"].removeprefix("Value error, ")
     return text if text.endswith((".", "?")) else f"{text}."
 
 

@@ -47,13 +47,13 @@ def test_it_makes_administrator_site_and_areas_and_ends_where_a_device_is_added(
     ("given", "place", "said"),
     [
         ({"code": "aaaa-bbbb-cccc"}, "code", "not the code"),
-        ({"code": ""}, "code", "at least 1 character"),
+        ({"code": ""}, "code", "This is needed"),
         ({"again": "another"}, "again", "differ"),
         ({"password": "short", "again": "short"}, "password", "at least 10 characters"),
         ({"zone": "Mars/North"}, "zone", "such as Europe/London"),
         ({"latitude": "north"}, "latitude", "as a number"),
         ({"latitude": "95"}, "latitude", "less than or equal"),
-        ({"site": ""}, "site", "at least 1 character"),
+        ({"site": ""}, "site", "This is needed"),
     ],
 )
 def test_what_is_wrong_stands_at_its_field_and_nothing_is_made(client, given, place, said):

@@ -7,6 +7,8 @@ import { t } from "../kit/words.js";
 
 // More options than this are a list to pull down, not a row of chips.
 const ROW = 8;
+// Of more than these, several are chosen by typing.
+const MANY = 24;
 
 function toggled(form, path, field, option, chosen) {
   const held = chosen.some((v) => same(v, option.value));
@@ -30,6 +32,25 @@ function chips(form, field, path, options, chosen) {
   return el("span", { class: look ? "chips" : "choice", ...named }, made);
 }
 
+/** What is chosen, and what fits the words that are typed. */
+function searched(form, field, path, options, chosen) {
+  const holder = el("div", {});
+  const fill = () => {
+    const wanted = (form.searches.get(path) || "").toLowerCase();
+    const held = (o) => chosen.some((v) => same(v, o.value));
+    const fits = wanted ? options.filter((o) => !held(o) && o.words.toLowerCase().includes(wanted)) : [];
+    const shown = [...options.filter(held), ...fits.slice(0, MANY)];
+    holder.replaceChildren(shown.length ? chips(form, field, path, shown, chosen) : "");
+  };
+  const input = (e) => { form.searches.set(path, e.target.value); fill(); };
+  const search = el("input", {
+    class: "inp", type: "search", placeholder: t("Type to find among {n}", { n: options.length }),
+    "aria-label": field.label, "data-key": `${path}|search`, value: form.searches.get(path) || "", on: { input },
+  });
+  fill();
+  return el("div", { class: "stack" }, search, holder);
+}
+
 function pulldown(form, field, path, options, chosen) {
   const nothing = field.optional ? field.hint || "—" : "choose …";
   const none = (field.optional || !chosen.length) && el("option", { value: "" }, nothing);
@@ -45,6 +66,7 @@ function offered(form, field, path, value) {
   const shown = value ?? field.default;
   const chosen = (field.many ? shown : shown === null || shown === undefined || shown === "" ? [] : [shown]) || [];
   const rather = field.widget === "name" && ["kind", "phase", "field", "point_kind"].includes(field.of);
+  if (field.many && options.length > MANY) return searched(form, field, path, options, chosen);
   const long = !field.many && (rather || field.timing || options.length > ROW);
   return long ? pulldown(form, field, path, options, chosen) : chips(form, field, path, options, chosen);
 }
