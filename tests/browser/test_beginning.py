@@ -12,6 +12,7 @@ import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.expected_conditions import alert_is_present
 from selenium.webdriver.support.ui import Select
 
 from dromikon.standins.run import PASSWORD, USER
@@ -153,10 +154,10 @@ def test_things_are_added_changed_and_taken_away_by_keyboard(demo, person):
     wait(browser).until(lambda b: "This is needed." in one(b, "[data-problem-at='name']").text)
     name.send_keys("Fern and Moss House", Keys.ENTER)
     wait(browser).until(lambda b: "Fern and Moss House" in one(b, ".setup-list").text)
-    browser.get(f"{browser.current_url.split('?')[0]}?open=palm-house")
+    browser.get(f"{demo.address}/s/quillmere-gardens/setup/points?open=jetty-line")
     button(browser, "Take away", ".drawer").click()
-    said = wait(browser).until(lambda b: b.switch_to.alert)
-    assert "Palm House is named by" in said.text
+    said = wait(browser).until(alert_is_present())
+    assert "Jetty line is named by" in said.text
     said.dismiss()
     ActionChains(browser).send_keys(Keys.ESCAPE).perform()
     wait(browser).until(lambda b: not b.find_elements(By.CSS_SELECTOR, ".drawer"))
