@@ -3,9 +3,9 @@
 from functools import lru_cache
 from typing import Any
 
-from django.db.models import F
+from django.db.models import F, OuterRef, QuerySet, Subquery
 
-from dromikon.core.facts import Area, Counter, Device, Electrical, Facts, Group, LiveRule, Member, Point
+from dromikon.core.facts import Area, Counter, Device, Electrical, Facts, Group, LiveRule, Member, Point, Value
 from dromikon.core.hours import Hours
 from dromikon.core.lists.watchlist import Sort, WatchList
 from dromikon.lists.entries import entries_of
@@ -18,6 +18,11 @@ from dromikon.sources.models import Sightline
 
 def facts_of(site: Site) -> Facts:
     """Everything the rules of a site may name, and its live rules, as of now."""
+    return names_of(site).model_copy(update={"rules": tuple(_live(r) for r in _live_revisions(site.id))})
+
+
+def names_of(site: Site) -> Facts:
+    """Everything the rules of a site may name, without the rules themselves: what sentences, checks and pages ask for."""
     sightlines: dict[str, list[str]] = {}
     for point, camera in Sightline.objects.filter(point__site=site, point__retired_at=None).values_list(
         "point_id", "camera_id"
@@ -52,13 +57,37 @@ def facts_of(site: Site) -> Facts:
             )
             for m in members
         ),
-        rules=tuple(
-            LiveRule(id=r.rule_id, revision=r.number, document=r.document)
-            for r in Revision.objects.filter(
-                rule__site=site, rule__enabled=True, rule__deleted=False, number=F("rule__revision")
-            )
-        ),
     )
+
+
+def facts_with_rule(before: Facts, rule: str) -> Facts:
+    """The facts after one rule was saved, switched or deleted: nothing else is read again."""
+    known = {r.id: r for r in before.rules if r.id != rule}
+    known.update({r.rule_id: _live(r) for r in _live_revisions(before.site).filter(rule_id=rule)})
+    order = _live_revisions(before.site).values_list("rule_id", flat=True)
+    rules = tuple(known[id] for id in order if id in known)
+    made = before.model_copy(update={"rules": rules})
+    # What is looked up by id has not changed.
+    made.__dict__.update({name: before.__dict__[name] for name in _KEPT_LOOKUPS if name in before.__dict__})
+    return made
+
+
+#: Look-ups of `Facts` that do not hang on its rules.
+_KEPT_LOOKUPS = (
+    "place", "point_by_id", "area_by_id", "hours_by_id", "group_by_id", "list_by_id", "counter_by_id", "device_by_id",
+    "_named",
+)  # fmt: skip
+
+
+def _live_revisions(site: str) -> QuerySet[Revision]:
+    """The revisions that run, in the order in which their rules were made: in which they are shown each event."""
+    first = Revision.objects.filter(rule=OuterRef("rule"), number=1).values("id")[:1]
+    live = Revision.objects.filter(rule__site=site, rule__enabled=True, rule__deleted=False, number=F("rule__revision"))
+    return live.annotate(made=Subquery(first)).order_by("made", "rule_id")
+
+
+def _live(revision: Revision) -> LiveRule:
+    return LiveRule(id=revision.rule_id, revision=revision.number, document=revision.document)
 
 
 def _point(p: Any) -> Point:
@@ -77,6 +106,11 @@ def _watch_list(id: str, name: str, sort: Sort, content: str) -> WatchList:
 def facts_to_json(facts: Facts) -> dict[str, Any]:
     """Facts for the journal: lists by the digest of their content."""
     return facts.model_dump(mode="json", exclude={"lists": {"__all__": {"entries"}}})
+
+
+def part_to_json(part: Value) -> dict[str, Any]:
+    """One thing of facts for the journal."""
+    return part.model_dump(mode="json", exclude={"entries"} if isinstance(part, WatchList) else None)
 
 
 def facts_from_json(body: dict[str, Any]) -> Facts:

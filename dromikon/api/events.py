@@ -13,7 +13,7 @@ from dromikon.core.kinds import public_fields
 from dromikon.core.rules.document import Problem
 from dromikon.daybook.marks import LONGEST, marks_of
 from dromikon.daybook.models import EventRow, RunRow, Step
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.refusals import Refused
 
 router = Router(tags=["events"])
@@ -132,7 +132,7 @@ def event(request: HttpRequest, event_id: Number, site: Site = None) -> Any:
     row = EventRow.objects.filter(site=found.site.id, seq=event_id).first()
     if row is None:
         raise Http404("There is no such event.")
-    trace = [{**t, "lines": [_line(line) for line in t["lines"]]} for t in trace_of(found, row, facts_of(found.site))]
+    trace = [{**t, "lines": [_line(line) for line in t["lines"]]} for t in trace_of(found, row, names_of(found.site))]
     return {**_event(row), "trace": trace}
 
 

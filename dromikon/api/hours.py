@@ -9,7 +9,7 @@ from dromikon.api.base import Error, Site, at_site
 from dromikon.clock import now_ms
 from dromikon.core.hours import Hours as HoursDocument
 from dromikon.core.instants import iso
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.hours.models import Hours
 from dromikon.hours.services import delete_hours, save_hours
 from dromikon.people.access import Access
@@ -67,7 +67,7 @@ def _find(found: Access, hours_id: str) -> Hours:
 
 def _out(found: Access, row: Hours) -> dict[str, Any]:
     known = HoursDocument.model_validate({**row.document, "id": row.id, "name": row.name})
-    place, now = facts_of(found.site).place, now_ms()
+    place, now = names_of(found.site).place, now_ms()
     starts, ends = (known.next_change(now, place, opens) for opens in (True, False))
     return {
         "id": row.id, "name": row.name, "document": row.document, "inside": known.contains(now, place),

@@ -15,7 +15,7 @@ from dromikon.core.rules.exchange import json_schema
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.starting import STARTING, NotBound, bind, suggested
 from dromikon.core.words import t
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 
@@ -115,7 +115,7 @@ def checks(request: HttpRequest, site: Site = None) -> Any:
 @router.get("/starting", response=list[StartingOut], summary="Starting rules with their places, and what fits here")
 def starting(request: HttpRequest, site: Site = None) -> Any:
     found = at_site(request, site)
-    facts, sends = facts_of(found.site), known_of(found.site.id).sends
+    facts, sends = names_of(found.site), known_of(found.site.id).sends
     return [
         {
             "id": s.id, "title": t(s.title), "about": t(s.about), "suggested": suggested(s, facts, sends),
@@ -142,7 +142,7 @@ def bound(request: HttpRequest, starting_id: str, content: BindingsIn, site: Sit
         document = bind(chosen, content.bindings)
     except NotBound as error:
         raise Refused(error.problems) from error
-    return {"document": document.to_json(), "sentence": plain(sentence(document, facts_of(found.site)))}
+    return {"document": document.to_json(), "sentence": plain(sentence(document, names_of(found.site)))}
 
 
 @router.post(

@@ -16,7 +16,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.document import Problem
 from dromikon.core.rules.sentence import plain, sentence
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
@@ -137,7 +137,7 @@ class PreviewOut(Schema):
 @router.get("/rules", response=list[RuleOut], summary="All rules of the site")
 def rules(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
     found = at_site(request, site)
-    facts = facts_of(found.site)
+    facts = names_of(found.site)
     return [_told(row, facts) for row in Rule.objects.filter(site=found.site, deleted=False)]
 
 
@@ -229,7 +229,7 @@ def _find_rule(found: Access, rule_id: str) -> Rule:
 
 
 def _rule(found: Access, row: Rule) -> dict[str, Any]:
-    return _told(row, facts_of(found.site))
+    return _told(row, names_of(found.site))
 
 
 def _told(row: Rule, facts: Facts) -> dict[str, Any]:

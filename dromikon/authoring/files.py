@@ -9,7 +9,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.rules.checks import Finding, check
 from dromikon.core.rules.document import Problem, RuleDocument
 from dromikon.core.rules.exchange import Kept, NotReadable, Syntax, read_rules, rebound, write_rules
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
@@ -52,7 +52,7 @@ def import_rules(access: Access, text: bytes, trial: bool = False) -> Imported:
         kept = read_rules(text)
     except NotReadable as error:
         raise Refused(error.problems) from error
-    facts, done = facts_of(access.site), Imported()
+    facts, done = names_of(access.site), Imported()
     try:
         with transaction.atomic():
             for i, one in enumerate(kept):

@@ -6,7 +6,7 @@ from typing import Any
 from dromikon.authoring.services import findings, read_document
 from dromikon.core.rules.sentence import sentence
 from dromikon.core.rules.timeplan import Bar, time_plan
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.refusals import Refused
 
@@ -17,7 +17,7 @@ def preview_of(access: Access, content: Any) -> dict[str, Any]:
         document = read_document(content)
     except Refused as refused:
         return {"problems": [p.model_dump() for p in refused.problems]}
-    facts = facts_of(access.site)
+    facts = names_of(access.site)
     plan = time_plan(document, facts)
     return {
         "problems": [],

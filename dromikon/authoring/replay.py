@@ -13,6 +13,7 @@ from dromikon.core.rules.rehearse import Change, Checkpoint, Entry
 from dromikon.core.rules.state import STATE_FORMAT
 from dromikon.daybook import models
 from dromikon.facts import facts_from_json
+from dromikon.journaled import Chain, chain_before
 
 _EVENTS = (
     "SELECT seq, kind, point, phase, at, occurred_at, received_at, device_at, fields, late, initial, chain "
@@ -34,12 +35,12 @@ def entries(
     """What the evaluator was given for a site between two instants, in order, with only the events of some kinds at some
     points: others cannot concern the rules that are rehearsed. It begins with the last checkpoint before `start`, or
     else with the beginning of the journal. With `rules`, facts have these rules alone, and a change of others is none."""
-    narrowed = Narrowed(rules)
-    since = 0
+    since, chain = 0, Chain()
     checkpoint = _checkpoint(site, start)
     if checkpoint is not None:
-        since = checkpoint.seq
-        yield _from_row(checkpoint)
+        since, chain = checkpoint.seq, chain_before(site, checkpoint.seq)
+        yield _from_row(checkpoint, chain)
+    narrowed = Narrowed(rules, chain)
     events = _events(site, since, end, kinds, points)
     event = next(events, None)
     for seq, at, type, body in _rows(_OTHERS, [site, since, end]):
@@ -61,12 +62,13 @@ class Narrowed:
     """Facts as they changed, as far as they concern some rules. Most changes of a week are of other rules; they are told
     apart before anything is made of them."""
 
-    def __init__(self, rules: set[str] | None) -> None:
-        self.rules = rules
+    def __init__(self, rules: set[str] | None, chain: Chain) -> None:
+        self.rules, self.chain = rules, chain
         self._last: dict[str, Any] | None = None
 
     def change(self, at: Instant, body: dict[str, Any]) -> Change | None:
         """The change, or None where nothing has changed that matters."""
+        body = self.chain.follow(body)
         if self.rules is not None:
             body = {**body, "rules": [r for r in body.get("rules", ()) if r["id"] in self.rules]}
         if body == self._last:
@@ -77,17 +79,13 @@ class Narrowed:
 
 def _checkpoint(site: str, at: Instant) -> models.CheckpointRow | None:
     found = models.CheckpointRow.objects.filter(site=site, at__lt=at, format=STATE_FORMAT).order_by("-at").first()
-    return found if found and _facts_before(site, found.seq) else None
+    facts = models.Journal.objects.filter(site=site, type="facts")
+    return found if found and facts.filter(seq__lte=found.seq).exists() else None
 
 
-def _facts_before(site: str, seq: int) -> models.Journal | None:
-    return models.Journal.objects.filter(site=site, type="facts", seq__lte=seq).order_by("-seq").first()
-
-
-def _from_row(row: models.CheckpointRow) -> Checkpoint:
-    facts = _facts_before(row.site, row.seq)
-    assert facts is not None and facts.body is not None
-    return Checkpoint(row.at, facts_from_json(facts.body), [((rule, key), kept) for rule, key, kept in row.rows])
+def _from_row(row: models.CheckpointRow, chain: Chain) -> Checkpoint:
+    assert chain.body is not None
+    return Checkpoint(row.at, facts_from_json(chain.body), [((rule, key), kept) for rule, key, kept in row.rows])
 
 
 def _other(seq: int, at: int, type: str, body: str | None) -> Iterator[Entry]:

@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.db import transaction
+from django.db.models import F, QuerySet
 from pydantic import ValidationError
 
 from dromikon.authoring.known import known_of
@@ -11,12 +12,13 @@ from dromikon.core.rules.checks import Finding, check, check_rulebook
 from dromikon.core.rules.document import Problem, RuleDocument, problems_of
 from dromikon.daybook import feed
 from dromikon.daybook.services import record_act, tell
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Overtaken, Refused
 from dromikon.rulebook.models import Revision, Rule
+from dromikon.sites.models import Site
 
 
 def read_document(content: Any) -> RuleDocument:
@@ -29,14 +31,20 @@ def read_document(content: Any) -> RuleDocument:
 
 def findings(access: Access, document: RuleDocument, rule: str = "") -> list[Finding]:
     """What the checks say of a document at this site; `rule` is the id of the rule it belongs to."""
-    return check(document, facts_of(access.site), known_of(access.site.id), rule)
+    return check(document, names_of(access.site), known_of(access.site.id), rule)
 
 
 def rulebook_findings(access: Access) -> dict[str, list[Finding]]:
     """What the checks say of each rule of the site, alone and beside the others."""
-    rules = Rule.objects.filter(site=access.site, deleted=False)
-    documents = [(r.id, RuleDocument.model_validate(r.document)) for r in rules]
-    return check_rulebook(documents, facts_of(access.site), known_of(access.site.id))
+    known = current_revisions(access.site)
+    documents = [(r.rule_id, RuleDocument.model_validate(r.document)) for r in known]
+    return check_rulebook(documents, names_of(access.site), known_of(access.site.id))
+
+
+def current_revisions(site: Site) -> QuerySet[Revision]:
+    """The revision that counts of each rule of a site, live or not, with its rule: one query however many there are."""
+    known = Revision.objects.filter(rule__site=site, rule__deleted=False, number=F("rule__revision"))
+    return known.select_related("rule").order_by("rule__name")
 
 
 def save(
@@ -108,5 +116,5 @@ def _must_be_sound(access: Access, document: RuleDocument) -> None:
 
 
 def _changed(rule: Rule, at: int) -> None:
-    record_act(rule.site_id, "facts", at)
+    record_act(rule.site_id, "facts", at, rule=rule.id)
     tell(feed.rule(rule.site_id, rule.id, rule.enabled, at))

@@ -199,3 +199,9 @@ class Facts(Value):
             found |= inner
             grew = bool(inner)
         return found
+
+
+def same_but_rules(one: Facts, other: Facts) -> bool:
+    """Whether two facts differ in their rules at most."""
+    names = [name for name in Facts.model_fields if name != "rules"]
+    return all(getattr(one, n) is getattr(other, n) or getattr(one, n) == getattr(other, n) for n in names)

@@ -24,7 +24,7 @@ from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
 from dromikon.core.rules.upgrade import upgraded
 from dromikon.database import writer
 from dromikon.daybook import feed, storage
-from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, Journal, RunRow, Step
+from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, RunRow, Step
 from dromikon.engine import upkeep
 from dromikon.engine.adapters.base import Catalogue, Draft, Health, Ingested, NotClaimed
 from dromikon.engine.alarms import end_run, join
@@ -33,8 +33,9 @@ from dromikon.engine.devices import note_catalogue, note_health
 from dromikon.engine.directory import Directory
 from dromikon.engine.effects import EFFECTS, FollowingEffect, InsideEffect
 from dromikon.engine.ingest import ingest
-from dromikon.facts import facts_from_json, facts_of, facts_to_json
+from dromikon.facts import facts_from_json, facts_of, facts_to_json, facts_with_rule
 from dromikon.intake import inbox
+from dromikon.journaled import Chain, chain_before, entry_for
 from dromikon.sites.models import Site
 from dromikon.sources.models import Unclaimed
 
@@ -56,6 +57,7 @@ class Engine:
     def __init__(self, clock: Callable[[], int] = now_ms, hold: float = TURN) -> None:
         self.clock, self.hold = clock, hold
         self.sites: dict[str, Evaluator] = {}
+        self.chains: dict[str, Chain] = {}
         self.rule_names: dict[str, str] = {}
         self.directory = Directory()
         self.seq = self.at = self.inbox_position = self.act_position = 0
@@ -76,16 +78,13 @@ class Engine:
         position, _ = EnginePosition.objects.get_or_create(id=1)
         self.seq, self.at = position.seq, position.at
         self.inbox_position, self.act_position = position.inbox, position.act
-        self.sites = {}
+        self.sites, self.chains = {}, {}
         for site in Site.objects.all():
             state = _state_of(site.id)
             # What the evaluator last ran with: changes since then are still to come as acts.
-            kept = Journal.objects.filter(site=site.id, type="facts").order_by("-seq").first()
-            facts = (
-                facts_from_json(kept.body)
-                if kept and kept.body
-                else Facts(site=site.id, name=site.name, zone=site.zone)
-            )
+            chain = self.chains[site.id] = chain_before(site.id)
+            empty = Facts(site=site.id, name=site.name, zone=site.zone)
+            facts = facts_from_json(chain.body) if chain.body else empty
             self.sites[site.id] = Evaluator(facts, state)
             self._name_rules(facts)
         self.directory = Directory.read()
@@ -240,14 +239,21 @@ class Engine:
         site = Site.objects.filter(id=act.site).first()
         if site is None:
             return
-        facts = facts_of(site)
-        seq, at = self._next(act.at)
-        book.note_entry(seq, at, act.site, "facts", facts_to_json(facts))
-        outcome = self.sites[act.site].replace(facts, at)
-        self._name_rules(facts)
-        self.directory = Directory.read()
-        self._carry_out(act.site, outcome, at, book)
-        book.tell(feed.facts(act.site, at))
+        evaluator, chain = self.sites[act.site], self.chains.setdefault(act.site, Chain())
+        rule = act.body.get("rule")
+        facts = facts_with_rule(evaluator.facts, rule) if rule and chain.body else facts_of(site)
+        body = entry_for(evaluator.facts, facts, chain.changes) if chain.body else facts_to_json(facts)
+        if body is not None:
+            seq, at = self._next(act.at)
+            book.note_entry(seq, at, act.site, "facts", body)
+            chain.follow(body)
+            outcome = evaluator.replace(facts, at)
+            self._name_rules(facts)
+            self._carry_out(act.site, outcome, at, book)
+        if not rule:
+            # How senders are known is no fact that rules refer to: a token of a point, a device's name.
+            self.directory = Directory.read()
+        book.tell(feed.facts(act.site, act.at))
 
     def _name_rules(self, facts: Facts) -> None:
         self.rule_names.update({r.id: str(r.document.get("name", "")) for r in facts.rules})

@@ -11,7 +11,7 @@ from dromikon.authoring.trace import trace_of
 from dromikon.clock import now_ms
 from dromikon.core.kinds import HIDDEN, KINDS, public_fields
 from dromikon.daybook.models import EventRow, LineRow, RunRow
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.intake import inbox
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -75,7 +75,7 @@ def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
     if event is None:
         raise Http404
     point = Point.objects.select_related("area", "channel").filter(id=event.point).first()
-    facts = facts_of(access.site)
+    facts = names_of(access.site)
     kind = KINDS.get(event.kind)
     fields = public_fields(event.fields)
     context = {

@@ -5,7 +5,7 @@ from django.shortcuts import render
 
 from dromikon.authoring.trace import receiver
 from dromikon.daybook.deliveries import SHOWN, counts_of, deliveries_of
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.web.views import site_view
 
@@ -13,7 +13,7 @@ from dromikon.web.views import site_view
 @site_view()
 def deliveries(request: HttpRequest, access: Access) -> HttpResponse:
     shown = request.GET.get("shown", "")
-    facts = facts_of(access.site)
+    facts = names_of(access.site)
     rows = [
         {**row, "target": receiver(row["step"].target, facts)}
         for row in deliveries_of(access.site.id, shown if shown in SHOWN else "")

@@ -11,14 +11,14 @@ from django.utils.translation import gettext
 from dromikon.clock import now_ms
 from dromikon.core.hours import Hours as HoursDocument
 from dromikon.core.hours import Place, wall_clock
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.web.views import site_view
 
 
 @site_view()
 def hours(request: HttpRequest, access: Access) -> HttpResponse:
-    facts, now = facts_of(access.site), now_ms()
+    facts, now = names_of(access.site), now_ms()
     drawn = [
         {"hours": h, "inside": h.contains(now, facts.place), "days": _coming_week(h, now, facts.place)}
         for h in facts.hours

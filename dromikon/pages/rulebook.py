@@ -1,5 +1,6 @@
 """Rulebook: rules as sentences, and one rule opened in the editor."""
 
+from datetime import date
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -10,18 +11,18 @@ from django.views.decorators.cache import never_cache
 from dromikon.authoring.catalogue import catalogue_of
 from dromikon.authoring.drafts import draft_of_event
 from dromikon.authoring.known import known_of
-from dromikon.authoring.services import rulebook_findings
+from dromikon.authoring.services import current_revisions, rulebook_findings
 from dromikon.clock import now_ms
 from dromikon.core import reading
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.form import forms
-from dromikon.core.rules.sentence import plain, sentence
+from dromikon.core.rules.sentence import sentence
 from dromikon.core.rules.starting import STARTING, bind, open_places, suggested
 from dromikon.core.words import t
 from dromikon.daybook.models import EventRow, RunRow
-from dromikon.facts import facts_of
+from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.rulebook.models import Rule
@@ -33,34 +34,62 @@ DAY = 86_400_000
 BAR_HEIGHT, BAR_STEP = 30, 20
 
 
+#: So many rules come with the page, and so many with each piece that its script asks for afterwards.
+FIRST, PIECE = 40, 80
+
+
 @site_view()
 def rulebook(request: HttpRequest, access: Access) -> HttpResponse:
-    facts, found = facts_of(access.site), rulebook_findings(access)
-    groups: dict[str, list[dict[str, Any]]] = {}
-    for rule in Rule.objects.filter(site=access.site, deleted=False):
-        document = RuleDocument.model_validate(rule.document)
-        groups.setdefault(document.purpose or t("Other"), []).append(
-            {
-                "rule": rule,
-                "sentence": sentence(document, facts),
-                "plain": plain(sentence(document, facts)),
-                "findings": found.get(rule.id, []),
-                "week": _week(rule, access.site.zone),
-            }
-        )
-    context = {"access": access, "groups": sorted(groups.items()), "may_edit": access.may(May.EDIT_RULES)}
+    """The first rules; the page asks for the others, and for what the checks say, when it stands."""
+    context = {"access": access, "may_edit": access.may(May.EDIT_RULES), **_listed(access, 0, FIRST)}
     return render(request, "rulebook/rulebook.html", context)
 
 
-def _week(rule: Rule, zone: str) -> dict[str, Any]:
-    """Runs on each of the past seven days of the site's calendar, today last."""
+@site_view()
+@never_cache
+def rows(request: HttpRequest, access: Access) -> HttpResponse:
+    """The rules from the nth on."""
+    start = reading.whole_or_none(request.GET.get("from"), most=1_000_000) or 0
+    context = {"access": access, "may_edit": access.may(May.EDIT_RULES), **_listed(access, start, PIECE)}
+    return render(request, "rulebook/_rows.html", context)
+
+
+@site_view()
+@never_cache
+def checks(request: HttpRequest, access: Access) -> HttpResponse:
+    """What the checks say of each rule."""
+    return render(request, "rulebook/_findings.html", {"access": access, "found": rulebook_findings(access).items()})
+
+
+def _listed(access: Access, start: int, count: int) -> dict[str, Any]:
+    """Some of the rules, by what they are for and by name."""
+    known = [(r.document.get("purpose") or t("Other"), r) for r in current_revisions(access.site)]
+    known.sort(key=lambda item: item[0])
+    shown, names = known[start : start + count], names_of(access.site)
+    weeks = _weeks([r.rule_id for _, r in shown], access.site.zone)
+    groups: dict[str, list[dict[str, Any]]] = {}
+    for purpose, revision in shown:
+        phrases = sentence(RuleDocument.model_validate(revision.document), names)
+        groups.setdefault(purpose, []).append(
+            {"rule": revision.rule, "sentence": phrases, "week": weeks[revision.rule_id]}
+        )
+    following = start + count if start + count < len(known) else None
+    return {"groups": groups.items(), "following": following, "count": len(known), "start": start}
+
+
+def _weeks(rules: list[str], zone: str) -> dict[str, dict[str, Any]]:
+    """Runs on each of the past seven days of the site's calendar, today last, for each of some rules."""
     now = now_ms()
     days = [wall_clock(now - i * DAY, zone).date() for i in range(6, -1, -1)]
-    counts = dict.fromkeys(days, 0)
-    for zero in RunRow.objects.filter(rule=rule.id, at__gt=now - 8 * DAY).values_list("zero", flat=True):
+    counts = {rule: dict.fromkeys(days, 0) for rule in rules}
+    for rule, zero in RunRow.objects.filter(rule__in=rules, at__gt=now - 8 * DAY).values_list("rule", "zero"):
         day = wall_clock(zero, zone).date()
-        if day in counts:
-            counts[day] += 1
+        if day in counts[rule]:
+            counts[rule][day] += 1
+    return {rule: _bars(week) for rule, week in counts.items()}
+
+
+def _bars(counts: dict[date, int]) -> dict[str, Any]:
     most = max([*counts.values(), 4])
     bars = [
         {
@@ -94,7 +123,7 @@ def _kept(access: Access, rule_id: str) -> Rule:
 def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> HttpResponse:
     """The editor: for a rule, for an event just seen (?event=), or for nothing yet."""
     rule = _kept(access, rule_id) if rule_id else None
-    facts = facts_of(access.site)
+    facts = names_of(access.site)
     if rule:
         document = rule.document
     else:

@@ -14,8 +14,9 @@ from dromikon.authoring.replay import entries
 from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.rehearse import Stage, rehearse
-from dromikon.daybook.models import Journal, RunRow
+from dromikon.daybook.models import RunRow
 from dromikon.facts import entries_of, facts_from_json, facts_of, facts_to_json
+from dromikon.journaled import chain_before
 from dromikon.lists import keeper
 from dromikon.lists.models import Content, WatchList
 from dromikon.lists.services import import_table, lists_of, make_list, set_entries
@@ -65,7 +66,7 @@ def test_a_content_is_kept_once_and_the_journal_names_it_by_digest(as_, plates, 
     set_entries(as_("ines"), plates, [{"value": "A1"}])
     assert Content.objects.count() == before + 2
     bench.run()
-    body = Journal.objects.filter(type="facts", site=GARDENS).order_by("-seq").first().body
+    body = chain_before(GARDENS).body
     named = next(w for w in body["lists"] if w["id"] == "staff-plates")
     assert "entries" not in named and len(json.dumps(body)) < 100_000
     assert facts_from_json(body).list_by_id["staff-plates"].entries[0].value == "A1"

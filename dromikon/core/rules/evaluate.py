@@ -10,7 +10,7 @@ from typing import cast
 from pydantic import ValidationError
 
 from dromikon.core.events import Act, Event, JournalEntry, Phase, Tick
-from dromikon.core.facts import Facts
+from dromikon.core.facts import Facts, LiveRule, same_but_rules
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import CLOCK
@@ -44,16 +44,24 @@ class Evaluator:
         self.now: Instant = 0
         self._made_of: tuple[int, ...] = ()
         self._watching: dict[Pair, tuple[Watching, ...]] = {}
+        self._ready: dict[str, tuple[LiveRule, CompiledRule]] = {}
+        self.facts = facts
         self._compile(facts)
 
     def _compile(self, facts: Facts) -> None:
+        # A rule is made ready with what it refers to; where only rules have changed, the others stay as they are.
+        known = self._ready if same_but_rules(self.facts, facts) else {}
         self.facts = self.runs.facts = facts
-        self.rules, self.refused = {}, {}
+        self.rules, self.refused, self._ready = {}, {}, {}
         for live in facts.rules:
+            ready = known.get(live.id)
             try:
-                self.rules[live.id] = compile_rule(live, facts, self)
+                rule = ready[1] if ready and ready[0] == live else compile_rule(live, facts, self)
             except ValidationError as error:
                 self.refused[live.id] = str(error)
+            else:
+                self.rules[live.id] = rule
+                self._ready[live.id] = (live, rule)
         self._memory = {rule: RuleMemory(self.state, rule) for rule in self.rules}
         self._watching = {
             pair: tuple((rule, rule.watcher.on_event, self._memory[rule.id]) for rule in rules)
@@ -85,9 +93,11 @@ class Evaluator:
             known = self.rules.get(rule)
             if rule and (known is None or live.get(rule) != known.revision):
                 self._put_down(rule, at, outcome)
+        before = self.rules
         self._compile(facts)
         for compiled in self.rules.values():
-            self._set_clock(compiled, at)
+            if compiled is not before.get(compiled.id) or self.state.get(compiled.id, "clock") is None:
+                self._set_clock(compiled, at)
         return outcome
 
     def next_wake(self) -> Instant | None:

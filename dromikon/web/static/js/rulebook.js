@@ -1,5 +1,5 @@
 // Rulebook: filter by typing, switch rules on and off with undo, take a file over.
-import { call } from "./kit/ask.js";
+import { call, fragment } from "./kit/ask.js";
 import { component } from "./kit/component.js";
 import { toast, toastLater } from "./kit/toasts.js";
 import { t } from "./kit/words.js";
@@ -7,12 +7,41 @@ import { t } from "./kit/words.js";
 const MOST_PROBLEMS = 12;
 
 component("rulebook", () => ({
-  problems: [],
+  problems: [], wanted: "",
 
-  init() { this.$root.addEventListener("change", (e) => { if (e.target.dataset.switch) this.toggle(e.target); }); },
+  init() {
+    this.$root.addEventListener("change", (e) => { if (e.target.dataset.switch) this.toggle(e.target); });
+    this.complete();
+  },
+  /** The rules that did not come with the page, and what the checks say. */
+  async complete() {
+    const said = fragment("checks"), list = this.$root.querySelector("[data-rules]");
+    for (let rest; (rest = list.querySelector("[data-following]"));) {
+      const more = await fragment("rules", {}, { from: rest.dataset.following });
+      rest.remove();
+      if (more) this.append(list, more);
+      this.narrow();
+    }
+    for (const finding of (await said)?.querySelectorAll("[data-checks]") || []) {
+      list.querySelector(`[data-checks="${CSS.escape(finding.dataset.checks)}"]`)?.replaceWith(finding);
+    }
+  },
+  /** A group that was begun goes on. */
+  append(list, more) {
+    const open = [...list.querySelectorAll("[data-group]")].pop(), first = more.querySelector("[data-group]");
+    if (open && first && open.dataset.group === first.dataset.group) {
+      open.querySelector(".sheet-box").append(...first.querySelectorAll("[data-rule]"));
+      first.remove();
+    }
+    list.append(more);
+  },
 
   filter(e) {
-    const wanted = e.target.value.toLowerCase();
+    this.wanted = e.target.value.toLowerCase();
+    this.narrow();
+  },
+  narrow() {
+    const wanted = this.wanted;
     for (const group of this.$root.querySelectorAll("[data-group]")) {
       const rows = [...group.querySelectorAll("[data-rule]")];
       for (const row of rows) row.hidden = !row.textContent.toLowerCase().includes(wanted);

@@ -33,8 +33,8 @@ export function asked(name, { places, query, content, file, accept = "applicatio
 }
 
 /** A fragment of a page as elements; null when there is none. */
-export async function fragment(name, places) {
-  const answer = await fetch(addressOf(name, places));
+export async function fragment(name, places, query) {
+  const answer = await fetch(addressOf(name, places, query));
   return answer.ok ? elements(await answer.text()) : null;
 }
 

@@ -9,6 +9,8 @@ export const PAGES = {
   lines: "/s/{site}/daybook/lines",
   recent: "/s/{site}/daybook/recent",
   rule: "/s/{site}/rulebook/{rule}",
+  rules: "/s/{site}/rulebook/rows",
+  checks: "/s/{site}/rulebook/checks",
   lists: "/s/{site}/lists",
   list: "/s/{site}/lists/{list}",
   newDevice: "/s/{site}/sources/device",

@@ -11,8 +11,8 @@ export function drawThing(holder, { known, isNew, single, verbs, acts }) {
     .map((v) => el("button", { class: "btn", type: "button", on: { click: () => acts.verb(v) } }, v.label));
   const away = !isNew && !single && known.retirable &&
     el("button", { class: "btn plain", type: "button", on: { click: acts.retire } }, t("Take away"));
-  // Nothing but Enter, pressed in a field, saves from the keyboard: the browser's own way would take the Enter that opened
-  // the sheet for one in its first field, and lose one in a field that is drawn anew as it is left.
+  // Only Enter pressed in a field saves: the browser's own way would take the Enter that opened the sheet for one in
+  // its first field, and lose one in a field that is drawn anew as it is left.
   const submit = (event) => event.preventDefault();
   const keydown = (event) => {
     if (event.key !== "Enter" || event.repeat || !event.target.matches("input")) return;
