@@ -2,7 +2,19 @@
 
 import sys
 
-from bench import acknowledge, delivery, evaluation, frames, inbox_writes, language, latency, rehearsal, throughput
+from bench import (
+    acknowledge,
+    backup,
+    change,
+    delivery,
+    evaluation,
+    frames,
+    inbox_writes,
+    language,
+    latency,
+    rehearsal,
+    throughput,
+)
 from bench.report import Result
 
 MEASURES = {
@@ -11,10 +23,12 @@ MEASURES = {
     "rehearsal": rehearsal.measure,
     "inbox": inbox_writes.measure,
     "frames": frames.measure,
+    "change": change.measure,
     "acknowledge": acknowledge.measure,
     "throughput": throughput.measure,
     "delivery": delivery.measure,
     "latency": latency.measure,
+    "backup": backup.measure,
 }
 
 
