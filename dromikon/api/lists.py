@@ -8,6 +8,7 @@ from ninja import Router, Schema
 from dromikon.api.base import Error, Site, at_site
 from dromikon.core.instants import iso
 from dromikon.core.lists.table import write_table
+from dromikon.keeping.erasing import erase_entry
 from dromikon.lists.entries import entries_of
 from dromikon.lists.models import WatchList
 from dromikon.lists.services import change_list, delete_list, import_table, lists_of, make_list, set_entries
@@ -100,6 +101,27 @@ def replace_by_table(request: HttpRequest, list_id: str, site: Site = None) -> A
     found = at_site(request, site)
     import_table(found, _find(found, list_id), request.body)
     return _one(found, list_id)
+
+
+class EraseIn(Schema):
+    value: str
+
+
+class ErasedOut(Schema):
+    """In how many events it was seen: those have lost it, and the pictures kept because of it are deleted."""
+
+    events: int
+
+
+@router.post(
+    "/{list_id}/erase",
+    response={200: ErasedOut, 403: Error, 404: Error},
+    summary="Erase an entry here and in everything that has been kept",
+)
+def erase(request: HttpRequest, list_id: str, content: EraseIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    found.need(May.SET_UP_PEOPLE)
+    return {"events": erase_entry(found, _find(found, list_id), content.value)}
 
 
 @router.delete("/{list_id}", response={204: None, 403: Error, 404: Error}, summary="Delete a list")

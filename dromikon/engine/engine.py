@@ -371,9 +371,9 @@ class Engine:
         """Keep all evaluator rows once in a while."""
         upkeep.checkpoint(self.sites, self.seq, self.at)
 
-    def tidy(self, keep_inbox_ms: int = upkeep.KEEP_INBOX) -> None:
-        """Delete what is past keeping."""
-        upkeep.tidy(self._connection(), self.inbox_position, self.clock(), keep_inbox_ms)
+    def tidy(self) -> None:
+        """Delete what pages have long heard."""
+        upkeep.tidy(self.clock())
 
 
 def _nobody() -> None:

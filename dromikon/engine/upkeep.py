@@ -1,17 +1,15 @@
 """Housekeeping between turns: checkpoints where rehearsals begin, and deleting what is past keeping."""
 
-import sqlite3
 from collections.abc import Mapping
 
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.state import STATE_FORMAT
 from dromikon.daybook.models import CheckpointRow, Feed
-from dromikon.intake import inbox
 
 DAY = 86_400_000
-#: How often evaluator rows are kept as a checkpoint, and for how long; how long messages and what pages were told are, in ms.
+#: How often evaluator rows are kept as a checkpoint, and for how long; how long what pages were told is, in ms.
 CHECKPOINT_EVERY, CHECKPOINTS_KEPT = DAY // 2, 40 * DAY
-KEEP_INBOX, KEEP_FEED = 7 * DAY, 3_600_000
+KEEP_FEED = 3_600_000
 #: So many feed rows are deleted at a time.
 GROUP = 500
 
@@ -26,8 +24,7 @@ def checkpoint(sites: Mapping[str, Evaluator], seq: int, at: int) -> None:
     CheckpointRow.objects.filter(at__lt=at - CHECKPOINTS_KEPT).delete()
 
 
-def tidy(connection: sqlite3.Connection, position: int, now: int, keep_inbox: int) -> None:
-    """Delete what is past keeping, in small groups."""
-    inbox.prune(connection, position, now - keep_inbox)
+def tidy(now: int) -> None:
+    """Delete what pages were told and have long heard, in small groups."""
     old = list(Feed.objects.filter(at__lt=now - KEEP_FEED).order_by("id").values_list("id", flat=True)[:GROUP])
     Feed.objects.filter(id__in=old).delete()

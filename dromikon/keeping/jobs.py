@@ -4,6 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from dromikon.keeping.backups import back_up, backup_every
+from dromikon.keeping.forgetting import forget, forget_every
+from dromikon.keeping.trail import anchor_every, keep_anchor
 
 Millis = int
 
@@ -19,4 +21,8 @@ class Job:
     again: Millis = 15 * 60_000
 
 
-JOBS: tuple[Job, ...] = (Job("backup", backup_every, back_up),)
+JOBS: tuple[Job, ...] = (
+    Job("backup", backup_every, back_up),
+    Job("forgetting", forget_every, forget),
+    Job("audit-trail", anchor_every, keep_anchor),
+)

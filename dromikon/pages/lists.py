@@ -29,6 +29,7 @@ def lists(request: HttpRequest, access: Access, list_id: str | None = None) -> H
         "opened": opened,
         "entries": entries,
         "may_edit": may_edit,
+        "may_erase": may_edit and access.may(May.SET_UP_PEOPLE),
         "sorts": WatchList.Sort.values,
     }
     return render(request, "lists/lists.html", context)

@@ -13,7 +13,7 @@ from django.views.decorators.cache import never_cache
 from dromikon.clock import now_ms
 from dromikon.core import reading
 from dromikon.people.access import Access
-from dromikon.people.audit import first_break
+from dromikon.people.audit import first_break, last_anchor
 from dromikon.people.models import ApiToken, AuditEntry, Person
 from dromikon.people.roles import May
 from dromikon.people.services import set_password
@@ -67,7 +67,11 @@ def audit_trail(request: HttpRequest, access: Access) -> HttpResponse:
     """The latest entries of the site, and whether the chain of the whole trail is unbroken."""
     entries = AuditEntry.objects.filter(site=access.site).order_by("-id")[:200]
     shown = [(entry, _why(entry.detail)) for entry in entries]
-    return render(request, "people/audit.html", {"access": access, "entries": shown, "broken_at": first_break()})
+    return render(
+        request,
+        "people/audit.html",
+        {"access": access, "entries": shown, "broken_at": first_break(last_anchor()), "anchor": last_anchor()},
+    )
 
 
 @login_required

@@ -89,10 +89,25 @@ class AuditEntry(models.Model):
     detail = models.JSONField(default=dict)
     content_digest = models.CharField(max_length=64)
     digest = models.CharField(max_length=64)
+    erased = models.BooleanField(default=False, help_text="a person's name was taken out; its digest is the one before")
 
     class Meta:
         ordering = ["id"]
-        indexes = [models.Index(fields=["site", "subject"])]
+        indexes = [models.Index(fields=["site", "subject"]), models.Index(fields=["person"])]
 
     def __str__(self) -> str:
         return f"{self.name} {self.verb} {self.subject}"
+
+
+class Anchor(models.Model):
+    """The end of the audit trail as it was once found unbroken: what comes before need not be walked again, and may go."""
+
+    entry = models.BigIntegerField(unique=True)
+    digest = models.CharField(max_length=64)
+    at = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["entry"]
+
+    def __str__(self) -> str:
+        return f"{self.entry} {self.digest[:12]}"

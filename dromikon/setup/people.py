@@ -16,6 +16,7 @@ from dromikon.core.rules.controls import Choice, Flag, Inner, Pick, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.words import N_, t
 from dromikon.daybook.services import record_act
+from dromikon.keeping.erasing import erase_person
 from dromikon.people.access import Access, Everywhere
 from dromikon.people.audit import record
 from dromikon.people.models import Membership, Person
@@ -250,6 +251,15 @@ def _log_out_anyone(who: Everywhere, id: str) -> Saved:
     return Saved(id)
 
 
+def _erase_anyone(who: Everywhere, id: str) -> Saved:
+    who.need()
+    person = _anyone(id)
+    _check_not_last(person)
+    erase_person(who, person)
+    return Saved(id)
+
+
+_ASKS_ERASE = N_("Name, telephone and mail go everywhere, for good; what they did stays, without a name. Erase?")
 _ASKS = N_("They are logged out everywhere, and choose their own at the next log-in. Make a new password?")
 
 
@@ -298,6 +308,7 @@ class Everybody(Sort[AnyoneDocument]):
     verbs = (
         Verb("password", N_("New password"), _password_of_anyone, _ASKS),
         Verb("log-out", N_("Log out everywhere"), _log_out_anyone),
+        Verb("erase", N_("Erase"), _erase_anyone, _ASKS_ERASE),
     )
 
     def rows(self, who: Everywhere) -> list[Row]:
@@ -317,7 +328,7 @@ class Everybody(Sort[AnyoneDocument]):
         document = AnyoneDocument(**_known(p), roles=roles, administers=p.is_superuser)
         sites = ", ".join(m.site.name for m in held)
         about = (sites, p.username, _reached(p), _visits(p))
-        return Row(str(p.pk), p.shown_name, document, about, verbs=("password", "log-out"))
+        return Row(str(p.pk), p.shown_name, document, about, verbs=("password", "log-out", "erase"))
 
 
 def _known(p: Person) -> dict[str, Any]:

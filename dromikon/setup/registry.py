@@ -6,7 +6,9 @@ from dromikon.setup.areas import Areas
 from dromikon.setup.backups import BackupSort
 from dromikon.setup.counters import Counters
 from dromikon.setup.groups import Groups
+from dromikon.setup.holds import Holds
 from dromikon.setup.intakes import Intakes
+from dromikon.setup.keeping import KeepingSort
 from dromikon.setup.outgoing import OutgoingSort
 from dromikon.setup.people import Everybody, Members
 from dromikon.setup.place import ThisSite
@@ -18,8 +20,8 @@ from dromikon.setup.sort import Sort, Who
 SORTS: dict[str, Sort[Any]] = {
     sort.name: sort
     for sort in (
-        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Members(), Groups(), Counters(),
-        Sites(), Customers(), Everybody(), OutgoingSort(), BackupSort(),
+        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Members(), Groups(), Counters(), Holds(),
+        Sites(), Customers(), Everybody(), OutgoingSort(), BackupSort(), KeepingSort(),
     )
 }  # fmt: skip
 

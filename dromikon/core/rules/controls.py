@@ -113,6 +113,13 @@ class ClockTime(Control):
 
 
 @dataclass(frozen=True)
+class Day(Control):
+    """A day of the calendar, as YYYY-MM-DD."""
+
+    widget: ClassVar[str] = "day"
+
+
+@dataclass(frozen=True)
 class Flag(Control):
     """Yes or no; with words for both where the label alone does not say what *no* means."""
 

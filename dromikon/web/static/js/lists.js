@@ -50,6 +50,13 @@ component("lists", () => ({
     toast(t("“{entry}” taken out; save to make it so.", { entry: gone.label || gone.value }), { undo });
   },
 
+  async erase(entry) {
+    const value = entry.value, asked = t("Erase “{value}” here and in everything kept: events, traces, pictures?", { value });
+    if (this.dirty) { toast(t("Save first."), { bad: true }); return; }
+    if (!confirm(asked)) return;
+    await this.told("eraseEntry", { content: { value } }, t("“{value}” is erased.", { value }));
+  },
+
   async save() {
     const content = { entries: this.entries.map(({ key, ...entry }) => entry) };
     await this.told("replaceEntries", { content }, t("Saved. Rules compare with it from now on."));

@@ -50,6 +50,11 @@ function clock(form, field, path, value) {
   return input(form, field, path, value || "", (text) => text, { class: "inp auto", type: "time" });
 }
 
+function day(form, field, path, value) {
+  const read = (text) => text || (field.optional ? undefined : "");
+  return input(form, field, path, value || "", read, { class: "inp auto", type: "date" });
+}
+
 function held(form, field, path, value) {
   const shown = value ?? field.default, lasts = shown === "state";
   const option = (key, words, wanted, on) => toggle(`${path}|${key}`, words, on, () => form.set(path, wanted));
@@ -84,4 +89,4 @@ export function placesHint(form, path) {
   return t("may use {places}", { places: names.map((n) => `{${n}}`).join(" ") });
 }
 
-export const leaves = { number, numbers, wordlist, words, secret, clock, held, flag };
+export const leaves = { number, numbers, wordlist, words, secret, clock, day, held, flag };

@@ -32,6 +32,7 @@ export const CALLS = {
   deleteList: "DELETE /lists/{list}",
   deleteRule: "DELETE /rules/{rule}",
   desk: "GET /desk",
+  eraseEntry: "POST /lists/{list}/erase",
   importRules: "POST /rulebook/import",
   makeDevice: "POST /devices",
   makeList: "POST /lists",

@@ -1,0 +1,277 @@
+"""The classes of what is kept: how the oldest group of each is forgotten, and how much of it there is.
+
+Bare SQL, since it goes over millions of rows. Each group is one short transaction, in line with the engine and the
+deliveries; files go after the rows that name them, so that a row never names a file that is not there any more.
+"""
+
+import contextlib
+import sqlite3
+from collections.abc import Callable, Iterator
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from django.db import connection, transaction
+
+from dromikon import config
+from dromikon.clock import now_ms
+from dromikon.core.kinds import KINDS, PERSONAL
+from dromikon.core.words import N_
+from dromikon.database import writer
+from dromikon.keeping.policy import Keeping
+from dromikon.people.audit import forget_before
+
+#: So many rows are forgotten in one transaction.
+GROUP = 300
+#: What is put where a still was.
+GONE = "It was past keeping."
+_NOT_HELD = (
+    "NOT EXISTS (SELECT 1 FROM keeping_hold h WHERE h.site_id = {site} AND h.lifted_at IS NULL "
+    "AND (h.until IS NULL OR h.until > %s) AND {moment} BETWEEN h.start AND h.end)"
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """One class: `forget` deletes what is older than an instant, group by group, and yields how much each time; `amount`
+    says how many there are, and of when the oldest is."""
+
+    name: str
+    label: str
+    days: Callable[[Keeping], int]
+    forget: Callable[[int], Iterator[int]]
+    amount: Callable[[], tuple[int, int | None]]
+    #: It goes before its time when the disk is short of room.
+    for_room: bool = False
+
+
+def _rows(sql: str, *values: Any) -> list[tuple[Any, ...]]:
+    with connection.cursor() as cursor:
+        cursor.execute(sql, values)
+        found: list[tuple[Any, ...]] = cursor.fetchall()
+    return found
+
+
+def _do(*statements: tuple[str, list[Any]]) -> None:
+    """Statements of one transaction; each has one place, {marks}, for as many values as it is given."""
+    with writer.turn(), transaction.atomic(), connection.cursor() as cursor:
+        for sql, values in statements:
+            if values:
+                cursor.execute(sql.format(marks=",".join(["%s"] * len(values))), values)
+
+
+def _sites() -> list[str]:
+    return [id for (id,) in _rows("SELECT id FROM sites_site")]
+
+
+def _amount(table: str, moment: str, where: str = "1") -> Callable[[], tuple[int, int | None]]:
+    def ask() -> tuple[int, int | None]:
+        (count, oldest) = _rows(f"SELECT COUNT(*), MIN({moment}) FROM {table} WHERE {where}")[0]
+        return count, oldest
+
+    return ask
+
+
+# -- messages ----------------------------------------------------------------------------------------------------------
+
+
+def _messages(before: int) -> Iterator[int]:
+    """What the engine has worked off, from the inbox; and what nobody understood."""
+    ((position,),) = _rows("SELECT COALESCE(MAX(inbox), 0) FROM daybook_engineposition")
+    with closing(sqlite3.connect(config.inbox_path(), timeout=10, isolation_level=None)) as inbox:
+        while True:
+            with contextlib.suppress(sqlite3.OperationalError):
+                count = inbox.execute(
+                    "DELETE FROM message WHERE id IN (SELECT id FROM message WHERE id < ? AND received_at < ? "
+                    "ORDER BY id LIMIT ?)",
+                    [position, before, GROUP],
+                ).rowcount
+                yield count
+                if count == 0:
+                    break
+    yield from _simple("sources_unclaimed", "inbox", "at", "site_id")(before)
+
+
+def _messages_amount() -> tuple[int, int | None]:
+    try:
+        with closing(sqlite3.connect(f"file:{config.inbox_path()}?mode=ro", uri=True, timeout=5)) as inbox:
+            count, oldest = inbox.execute("SELECT COUNT(*), MIN(received_at) FROM message").fetchone()
+    except sqlite3.Error:
+        return 0, None
+    return count, oldest
+
+
+# -- events ------------------------------------------------------------------------------------------------------------
+
+
+def _events(readings: bool) -> Callable[[int], Iterator[int]]:
+    """Events (or readings) with what each rule made of them, and their entries in the journal."""
+    what = "phase = 'reading'" if readings else "phase != 'reading'"
+    held = _NOT_HELD.format(site="e.site", moment="e.occurred_at")
+    query = (
+        f"SELECT seq, occurred_at FROM daybook_event e WHERE site = %s AND occurred_at >= %s AND occurred_at < %s AND {what} "
+        f"AND {held} ORDER BY occurred_at LIMIT {GROUP}"
+    )
+
+    def forget(before: int) -> Iterator[int]:
+        for site in _sites():
+            begun = 0
+            while found := _rows(query, site, begun, before, now_ms()):
+                seqs, begun = [seq for seq, _ in found], found[-1][1]
+                _do(
+                    ("DELETE FROM daybook_verdict WHERE event IN ({marks})", seqs),
+                    ("DELETE FROM daybook_journal WHERE seq IN ({marks}) AND type = 'event'", seqs),
+                    ("DELETE FROM daybook_event WHERE seq IN ({marks})", seqs),
+                )
+                yield len(seqs)
+            if not readings:
+                yield from _others_of_journal(site, before)
+
+    return forget
+
+
+def _others_of_journal(site: str, before: int) -> Iterator[int]:
+    """Ticks and acts; and facts before the last whole ones, from which the later changes go on."""
+    whole = _rows(
+        "SELECT COALESCE(MAX(seq), 0) FROM daybook_journal WHERE site = %s AND NOT (type = 'event') AND type = 'facts' "
+        "AND at < %s AND json_extract(body, '$.change') IS NULL",
+        site, before,
+    )[0][0]  # fmt: skip
+    query = (
+        "SELECT seq FROM daybook_journal j WHERE site = %s AND NOT (type = 'event') AND at < %s "
+        f"AND (type != 'facts' OR seq < %s) AND {_NOT_HELD.format(site='j.site', moment='j.at')} ORDER BY seq LIMIT {GROUP}"
+    )
+    while found := [seq for (seq,) in _rows(query, site, before, whole, now_ms())]:
+        _do(("DELETE FROM daybook_journal WHERE seq IN ({marks})", found))
+        yield len(found)
+
+
+def _personal(before: int) -> Iterator[int]:
+    """Face templates in events: the event stays, who it showed does not."""
+    fields = [(kind.name, field.name) for kind in KINDS for field in kind.fields if field.type in PERSONAL]
+    for site in _sites():
+        for kind, field in fields:
+            place = f"$.{field}"
+            query = (
+                "SELECT seq FROM daybook_event e WHERE site = %s AND kind = %s AND occurred_at < %s AND "
+                f"json_extract(fields, %s) IS NOT NULL AND {_NOT_HELD.format(site='e.site', moment='e.occurred_at')} LIMIT {GROUP}"
+            )
+            while found := [seq for (seq,) in _rows(query, site, kind, before, place, now_ms())]:
+                _do(
+                    (
+                        f"UPDATE daybook_event SET fields = json_remove(fields, '{place}') WHERE seq IN ({{marks}})",
+                        found,
+                    )
+                )
+                yield len(found)
+
+
+# -- runs, alarms, bookmarks -------------------------------------------------------------------------------------------
+
+
+def _runs(before: int) -> Iterator[int]:
+    """Runs with their steps, once nothing of them is still to be done; and lines."""
+    query = (
+        "SELECT r.ref FROM daybook_run r WHERE r.site = %s AND r.zero < %s AND NOT EXISTS (SELECT 1 FROM daybook_step s "
+        f"WHERE s.run = r.ref AND s.status IN ('due', 'sending')) AND {_NOT_HELD.format(site='r.site', moment='r.zero')} "
+        f"ORDER BY r.zero LIMIT {GROUP}"
+    )
+    for site in _sites():
+        while found := [ref for (ref,) in _rows(query, site, before, now_ms())]:
+            _do(
+                ("DELETE FROM daybook_step WHERE run IN ({marks})", found),
+                ("DELETE FROM daybook_run WHERE ref IN ({marks})", found),
+            )
+            yield len(found)
+    yield from _simple("daybook_line", "id", "at", "site")(before)
+
+
+def _alarms(before: int) -> Iterator[int]:
+    """Alarms that were answered and are over, with their stills."""
+    query = (
+        "SELECT a.id FROM desk_alarm a WHERE a.site_id = %s AND a.zero < %s AND a.state = 'closed' AND "
+        f"{_NOT_HELD.format(site='a.site_id', moment='a.zero')} ORDER BY a.zero LIMIT {GROUP}"
+    )
+    for site in _sites():
+        while found := [id for (id,) in _rows(query, site, before, now_ms())]:
+            marks = ",".join(["%s"] * len(found))
+            files = _rows(f"SELECT file FROM desk_evidence WHERE file != '' AND alarm_id IN ({marks})", *found)
+            _do(
+                ("DELETE FROM desk_evidence WHERE alarm_id IN ({marks})", found),
+                ("DELETE FROM desk_alarm WHERE id IN ({marks})", found),
+            )
+            unlink("evidence", [file for (file,) in files])
+            yield len(found)
+
+
+def _stills(before: int) -> Iterator[int]:
+    """Stills of alarms, in whose place stands why they are gone, and stills that rules had kept."""
+    held = _NOT_HELD.format(site="a.site_id", moment="e.at")
+    query = (
+        "SELECT e.id, e.file FROM desk_evidence e JOIN desk_alarm a ON a.id = e.alarm_id WHERE e.file != '' AND e.at < %s "
+        f"AND a.state = 'closed' AND {held} LIMIT {GROUP}"
+    )
+    while found := _rows(query, before, now_ms()):
+        gone = f"UPDATE desk_evidence SET file = '', sha256 = '', missing = '{GONE}' WHERE id IN ({{marks}})"
+        _do((gone, [id for id, _ in found]))
+        unlink("evidence", [file for _, file in found])
+        yield len(found)
+    query = (
+        f"SELECT s.id, s.file FROM archive_snapshot s WHERE s.at < %s AND {_NOT_HELD.format(site='s.site_id', moment='s.at')} "
+        f"LIMIT {GROUP}"
+    )
+    while found := _rows(query, before, now_ms()):
+        _do(("DELETE FROM archive_snapshot WHERE id IN ({marks})", [id for id, _ in found]))
+        unlink("snapshots", [file for _, file in found])
+        yield len(found)
+
+
+def unlink(folder: str, files: list[str]) -> None:
+    """Delete files of a folder of kept pictures."""
+    for file in files:
+        path = config.data() / folder / file
+        path.unlink(missing_ok=True)
+        # The folder of an alarm goes with its last still.
+        if path.parent != config.data() / folder:
+            with contextlib.suppress(OSError):
+                Path(path.parent).rmdir()
+
+
+def _simple(table: str, key: str, moment: str, site: str) -> Callable[[int], Iterator[int]]:
+    """Rows of a table of their own."""
+    query = (
+        f"SELECT t.{key} FROM {table} t WHERE t.{moment} < %s AND {_NOT_HELD.format(site=f't.{site}', moment=f't.{moment}')} "
+        f"ORDER BY t.{moment} LIMIT {GROUP}"
+    )
+
+    def forget(before: int) -> Iterator[int]:
+        while found := [id for (id,) in _rows(query, before, now_ms())]:
+            _do((f"DELETE FROM {table} WHERE {key} IN ({{marks}})", found))
+            yield len(found)
+
+    return forget
+
+
+CLASSES: tuple[Kept, ...] = (
+    Kept("messages", N_("Messages as they came"), lambda k: k.messages, _messages, _messages_amount),
+    Kept(
+        "stills", N_("Evidence and stills"), lambda k: k.stills, _stills, _amount("desk_evidence", "at", "file != ''"), True
+    ),
+    Kept(
+        "readings", N_("Readings of sensors"), lambda k: k.readings, _events(readings=True),
+        _amount("daybook_event", "occurred_at", "phase = 'reading'"), True,
+    ),
+    Kept(
+        "events", N_("Events with their traces"), lambda k: k.events, _events(readings=False),
+        _amount("daybook_event", "occurred_at", "phase != 'reading'"), True,
+    ),
+    Kept("runs", N_("Runs, steps and lines"), lambda k: k.runs, _runs, _amount("daybook_run", "zero")),
+    Kept("alarms", N_("Answered alarms"), lambda k: k.alarms, _alarms, _amount("desk_alarm", "zero")),
+    Kept(
+        "bookmarks", N_("Bookmarks"), lambda k: k.bookmarks, _simple("archive_bookmark", "id", "zero", "site_id"),
+        _amount("archive_bookmark", "zero"),
+    ),
+    Kept("personal", N_("Face templates in events"), lambda k: k.personal, _personal, lambda: (0, None)),
+    Kept("audit", N_("Audit trail"), lambda k: k.audit, forget_before, _amount("people_auditentry", "at")),
+)  # fmt: skip
