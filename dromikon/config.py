@@ -53,6 +53,11 @@ def text_gateway() -> str:
     return os.environ.get("DROMIKON_TEXT_GATEWAY", "")
 
 
+def metrics() -> list[str]:
+    """Addresses and networks that may read /metrics without a token (DROMIKON_METRICS)."""
+    return [entry.strip() for entry in os.environ.get("DROMIKON_METRICS", "").split(",") if entry.strip()]
+
+
 def scripts() -> Path | None:
     """The folder of scripts that rules may run (DROMIKON_SCRIPTS); none unless an administrator names one."""
     folder = os.environ.get("DROMIKON_SCRIPTS", "")

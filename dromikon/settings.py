@@ -6,7 +6,7 @@ from pathlib import Path
 
 from csp.constants import NONE, SELF
 
-from dromikon import config, secrets
+from dromikon import config, logs, secrets
 
 BASE = Path(__file__).resolve().parent
 SECRET_KEY = secrets.derived("django").hex()
@@ -159,11 +159,4 @@ TIME_ZONE = "UTC"
 #: A table of a list may have 5 MB; what is larger is refused before it is read.
 DATA_UPLOAD_MAX_MEMORY_SIZE = 5_500_000
 
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
-    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "line"}},
-    "root": {"handlers": ["stderr"], "level": "WARNING"},
-    "loggers": {"dromikon": {"level": "INFO"}},
-}
+LOGGING = logs.configuration(str(config.data() / "logs"))

@@ -17,7 +17,7 @@ def _warn_of_key(part: str) -> None:
 @click.command(hidden=True)
 def web() -> None:
     """Pages and API alone."""
-    with_database()
+    with_database("web")
     _warn_of_key("web")
     from dromikon import serve
 
@@ -27,7 +27,7 @@ def web() -> None:
 @click.command(hidden=True)
 def intake() -> None:
     """Listeners and device sessions alone."""
-    with_database()
+    with_database("intake")
     _warn_of_key("intake")
     from dromikon import serve
 
@@ -37,7 +37,7 @@ def intake() -> None:
 @click.command(hidden=True)
 def engine() -> None:
     """Deciding and delivering alone."""
-    with_database()
+    with_database("engine")
     _warn_of_key("engine")
     from dromikon.engine.main import main
 
@@ -47,7 +47,7 @@ def engine() -> None:
 @click.command(hidden=True)
 def keeper() -> None:
     """Backups and forgetting alone."""
-    with_database()
+    with_database("keeper")
     from dromikon.keeping.main import main
 
     main()

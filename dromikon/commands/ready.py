@@ -3,12 +3,13 @@
 import click
 import django
 
-from dromikon import start
+from dromikon import logs, start
 
 
-def with_database() -> None:
-    """Make sure of the data folder and set up the models. Raises CannotStart."""
+def with_database(part: str = "") -> None:
+    """Make sure of the data folder and set up the models, as a part whose log has a file. Raises CannotStart."""
     start.prepare()
+    logs.be(part)
     django.setup()
 
 

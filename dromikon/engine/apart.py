@@ -11,6 +11,8 @@ import subprocess
 import sys
 import time
 
+from dromikon import logs
+
 log = logging.getLogger("dromikon.engine")
 
 #: It is begun anew at the earliest after so long, in seconds.
@@ -30,7 +32,9 @@ class Apart:
         self._begun = 0.0
 
     def start(self) -> None:
-        self._process = subprocess.Popen(self.command, stdin=subprocess.PIPE)
+        self._process = subprocess.Popen(
+            self.command, stdin=subprocess.PIPE, env=os.environ | ({logs.PART: "deliveries"} if logs.part() else {})
+        )
         assert self._process.stdin is not None
         self._pipe = self._process.stdin.fileno()
         os.set_blocking(self._pipe, False)

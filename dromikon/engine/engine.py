@@ -7,24 +7,24 @@ same transaction, by compare-and-set, and what was in memory is thrown away when
 import logging
 import sqlite3
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
 from django.db import OperationalError, connection, transaction
 
-from dromikon import config
+from dromikon import config, logs
 from dromikon.clock import now_ms
 from dromikon.core.events import Act, Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import STEP_EXPIRED
 from dromikon.core.rules.evaluate import Evaluator
-from dromikon.core.rules.outcome import Outcome, StepOrder
+from dromikon.core.rules.outcome import Outcome, Run, StepOrder
 from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
 from dromikon.core.rules.upgrade import upgraded
 from dromikon.database import writer
 from dromikon.daybook import feed, storage
-from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, RunRow, Step
+from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, EventRow, RunRow, Step
 from dromikon.engine import upkeep
 from dromikon.engine.adapters.base import Catalogue, Draft, Health, Ingested, NotClaimed
 from dromikon.engine.alarms import end_run, join
@@ -340,6 +340,8 @@ class Engine:
         for event in outcome.events:
             book.note_event(site, event, None, ticked=True)
         book.note_outcome(site, outcome, at, self.rule_names)
+        if outcome.runs and logs.flow.hasHandlers():
+            self._log(site, outcome.runs, book)
         for order in outcome.orders:
             self._order(site, order, at, book)
         for run in outcome.ended:
@@ -350,6 +352,13 @@ class Engine:
             effect = EFFECTS[order.action]
             if isinstance(effect, FollowingEffect):
                 effect.follow(site, order, book, self)
+
+    def _log(self, site: str, runs: Sequence[Run], book: Book) -> None:
+        """A line for each run, with the message that began it."""
+        for run in runs:
+            noted = [row for row in book.events if row[0] == run.event]
+            kept = EventRow.objects.filter(seq=run.event).values_list("inbox", flat=True)
+            logs.tell("run", noted[0][-1] if noted else kept.first(), run.event, run=run.ref, rule=run.rule, site=site)
 
     def _order(self, site: str, order: StepOrder, at: int, book: Book) -> None:
         effect = EFFECTS[order.action]

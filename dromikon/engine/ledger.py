@@ -18,9 +18,10 @@ from dromikon import wake
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.database import writer
 from dromikon.daybook import feed, storage
-from dromikon.daybook.models import Step
+from dromikon.daybook.models import EventRow, RunRow, Step
 from dromikon.daybook.services import record_act
 from dromikon.engine.effects.base import Sent
+from dromikon.logs import flow, tell
 
 T = TypeVar("T")
 FIRST_PAUSE, LONGEST_PAUSE = 1_000, 60_000
@@ -117,6 +118,7 @@ def write_group(claims: Sequence[int], outcomes: Sequence[Outcome]) -> dict[int,
         claimed = _claim(claims) if claims else {}
     if outcomes:
         wake.wake(wake.PAGES)
+        _log(outcomes)
     return claimed
 
 
@@ -136,6 +138,21 @@ def _finish(outcomes: Sequence[Outcome]) -> None:
             record_act(step.site, "expired", outcome.at, run=step.run, action=step.action, answer=step.answer)
     storage.settle_steps(settled)
     storage.FEED.insert(map(storage.feed_row, told))
+
+
+def _log(outcomes: Sequence[Outcome]) -> None:
+    """A line for each delivery, with the message that began it."""
+    if not flow.hasHandlers():
+        return
+    steps = [o.step for o in outcomes if o.step is not None]
+    events = dict(RunRow.objects.filter(ref__in={s.run for s in steps}).values_list("ref", "event"))
+    messages = dict(EventRow.objects.filter(seq__in=events.values()).values_list("seq", "inbox"))
+    for step in steps:
+        event = events.get(step.run)
+        tell(
+            "step", messages.get(event or 0), event, run=step.run, step=step.pk, action=step.action, target=step.target,
+            outcome=step.status, answer=step.answer[:120],
+        )  # fmt: skip
 
 
 def _note(step: Step, outcome: Outcome) -> None:

@@ -1,11 +1,8 @@
 """Pages that belong to no one part: the way in, the event stream, health, and the kit."""
 
-from typing import Any
-
 from django.conf import settings
 from django.contrib.auth.decorators import login_required
-from django.db import DatabaseError, connection
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import redirect, render
 from django.views.i18n import JavaScriptCatalog
 
@@ -13,12 +10,9 @@ from dromikon.clock import now_ms
 from dromikon.core import reading
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.sentence import sentence
-from dromikon.daybook.models import EnginePosition
 from dromikon.facts import facts_of
 from dromikon.people.access import all_access
 from dromikon.people.roles import May
-from dromikon.sources.models import Device
-from dromikon.start import key_fits
 from dromikon.web.hub import stream
 from dromikon.web.views import admitted, person_of
 
@@ -50,28 +44,6 @@ class Words(JavaScriptCatalog):
 
     def get_paths(self, packages: list[str]) -> list[str]:
         return [str(path) for path in settings.LOCALE_PATHS]
-
-
-def healthz(request: HttpRequest) -> HttpResponse:
-    """The state of database, engine and device sessions; 503 when the engine or the database is not working."""
-    state: dict[str, Any] = {
-        "database": "ok",
-        "engine": "ok",
-        "key": "ok" if key_fits() else "another one",
-        "devices": {},
-    }
-    try:
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT 1")
-        position = EnginePosition.objects.filter(id=1).first()
-        if position is None or now_ms() - position.beat > 5000:
-            state["engine"] = "not running"
-        for device_state in Device.objects.values_list("state", flat=True):
-            state["devices"][device_state] = state["devices"].get(device_state, 0) + 1
-    except DatabaseError:
-        state["database"] = state["engine"] = "unknown"
-    well = all(state[part] == "ok" for part in ("database", "engine", "key"))
-    return JsonResponse({"healthy": well, **state}, status=200 if well else 503)
 
 
 @login_required

@@ -1,0 +1,1 @@
+"""How an installation is: measured once, told on the page *Health*, under /metrics and under /healthz."""

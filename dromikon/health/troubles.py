@@ -1,0 +1,148 @@
+"""What is wrong with an installation, in words, with what to do: one function a trouble."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from dromikon.core.words import t
+from dromikon.health.measures import Health
+from dromikon.installation.settings import setting
+from dromikon.keeping.backups import BackupPlan
+from dromikon.keeping.policy import Keeping
+from dromikon.sources.models import Device
+
+MINUTE, GIGABYTE = 60_000, 1_000_000_000
+#: Ages beyond which what waits is a trouble, in ms.
+PATIENCE = {"messages": 10_000, "acts": 10_000, "deliveries": 5 * MINUTE}
+#: A device whose clock is off by more is told of, in ms.
+CLOCK = 30_000
+#: A transaction that waited longer for the writer is told of, in ms.
+WAITED = 2_000
+
+
+@dataclass(frozen=True, slots=True)
+class Trouble:
+    """What is wrong, and what to do. `bad`: it is now; otherwise it will be, or may be."""
+
+    what: str
+    do: str
+    bad: bool = True
+
+
+Finder = Callable[[Health], Iterator[Trouble]]
+
+
+def troubles_of(health: Health) -> list[Trouble]:
+    """Everything that is wrong, the worst first."""
+    found = [trouble for find in FINDERS for trouble in find(health)]
+    return sorted(found, key=lambda trouble: not trouble.bad)
+
+
+def _engine(health: Health) -> Iterator[Trouble]:
+    if not health.engine_runs:
+        yield Trouble(
+            t("The engine does not run: nothing is decided or sent."), t("Look into logs/engine.log; start it again.")
+        )
+    if not health.key_fits:
+        yield Trouble(
+            t("The key file is another one than this data was sealed with."),
+            t("Put the right key file back: no device, recorder or webhook can be spoken to without it."),
+        )
+
+
+def _queues(health: Health) -> Iterator[Trouble]:
+    for queue in health.queues:
+        if queue.age > PATIENCE[queue.name]:
+            words = t(
+                "{n} {what} wait, the oldest for {s} s.",
+                n=str(queue.length),
+                what=t(queue.name),
+                s=f"{queue.age // 1000}",
+            )
+            yield Trouble(words, t("More comes than is worked off, or the other side does not answer: see Deliveries."))
+
+
+def _disk(health: Health) -> Iterator[Trouble]:
+    wanted = setting(Keeping).room * GIGABYTE
+    if health.disk_free < wanted:
+        free = f"{health.disk_free / GIGABYTE:.1f}"
+        yield Trouble(
+            t("The disk has {free} GB left, less than is to be left free.", free=free),
+            t("Make room, or keep less: the oldest pictures, readings and events go before their time until then."),
+        )
+
+
+def _backups(health: Health) -> Iterator[Trouble]:
+    plan, done = setting(BackupPlan), health.jobs.get("backup")
+    if not plan.on:
+        yield Trouble(
+            t("No backups are made."), t("Switch them on under Backups, or make them by other means."), bad=False
+        )
+    elif done is not None and not done.well:
+        yield Trouble(
+            t("The last backup did not work: {why}", why=done.said), t("Mend that; it is tried again by itself.")
+        )
+    elif done is not None and done.good_at and health.at - done.good_at > 2 * plan.every_hours * 60 * MINUTE:
+        yield Trouble(t("The last good backup is too old."), t("See whether the keeper runs."))
+
+
+def _jobs(health: Health) -> Iterator[Trouble]:
+    for name in ("forgetting", "audit-trail"):
+        done = health.jobs.get(name)
+        if done is not None and not done.well:
+            yield Trouble(f"{t(name)}: {done.said}", t("See logs/keeper.log; it is tried again by itself."))
+
+
+def _devices(health: Health) -> Iterator[Trouble]:
+    for device in health.devices:
+        where = {"device": device.name, "site": device.site.name}
+        if device.state == Device.State.LOST:
+            yield Trouble(
+                t("{device} ({site}) is lost: {why}", **where, why=device.message or device.reason),
+                t("See Sources; its session is tried again by itself."),
+            )
+        elif abs(device.clock_offset_ms) > CLOCK:
+            s = f"{device.clock_offset_ms / 1000:.0f}"
+            yield Trouble(
+                t("The clock of {device} ({site}) is off by {s} s.", **where, s=s), t("Set it, by NTP best."), bad=False
+            )
+
+
+def _intakes(health: Health) -> Iterator[Trouble]:
+    for intake in health.intakes:
+        yield Trouble(
+            t("{intake} ({site}) refused messages with a wrong token.", intake=intake.name, site=intake.site.name),
+            t("Give the sender the token, or find out who tries."),
+            bad=False,
+        )
+
+
+def _lists(health: Health) -> Iterator[Trouble]:
+    for known in health.lists:
+        why = known.trouble or t("nothing good came for long")
+        yield Trouble(
+            t("The list {list} ({site}) is not kept current: {why}", list=known.name, site=known.site.name, why=why),
+            t("See its source under Lists."),
+            bad=False,
+        )
+
+
+def _failed(health: Health) -> Iterator[Trouble]:
+    for failed in health.failed:
+        words = t(
+            "{n} × {action} to {target} did not arrive in the last day: {why}",
+            n=str(failed.count), action=failed.action, target=failed.target or "—", why=failed.answer or failed.status,
+        )  # fmt: skip
+        yield Trouble(words, t("See Deliveries."), bad=False)
+
+
+def _writer(health: Health) -> Iterator[Trouble]:
+    longest = health.waits[2]
+    if longest > WAITED:
+        yield Trouble(
+            t("A page waited {s} s for the database's writer.", s=f"{longest / 1000:.1f}"),
+            t("The disk may be too slow for what is written."),
+            bad=False,
+        )
+
+
+FINDERS: tuple[Finder, ...] = (_engine, _queues, _disk, _backups, _jobs, _devices, _writer, _intakes, _lists, _failed)
