@@ -29,7 +29,7 @@ def situation_of(site: Site) -> dict[str, Any]:
         "modes": list(site.modes),
         "counters": [
             {"id": c.id, "name": c.name, "value": rows.get(f"counter|{c.id}", {}).get("value", 0)}
-            for c in Counter.objects.filter(site=site)
+            for c in Counter.objects.filter(site=site, retired_at=None)
         ],
     }
 
@@ -50,7 +50,7 @@ def set_mode(access: Access, mode: str) -> None:
 def set_counter(access: Access, counter: str, value: int) -> None:
     """A counter now stands at a number. Raises Refused, PermissionDenied."""
     access.need(May.SET_MODE)
-    known = Counter.objects.filter(pk=counter, site=access.site).first()
+    known = Counter.objects.filter(pk=counter, site=access.site, retired_at=None).first()
     if known is None or value < 0:
         raise Refused(
             [Problem(path="value", message="Name a counter of this site and a number that is not below zero.")]
@@ -59,58 +59,3 @@ def set_counter(access: Access, counter: str, value: int) -> None:
     with transaction.atomic():
         record(access.site, access.person, "set counter", f"counter:{known.id}", at, name=known.name, value=value)
         record_act(access.site.id, "counter", at, target=known.id, value=value)
-
-
-def set_modes(access: Access, modes: list[str]) -> None:
-    """Which modes the site has; the first is the one it begins in. Raises Refused, PermissionDenied."""
-    access.need(May.EDIT_RULES)
-    names = [m.strip() for m in modes]
-    if len(names) > 20 or len(set(names)) != len(names) or not all(0 < len(m) <= 60 for m in names):
-        raise Refused([Problem(path="modes", message="At most 20 different modes of 1 to 60 characters.")])
-    _change_site(access, "changed modes", modes=names)
-
-
-def set_place(access: Access, latitude: float, longitude: float) -> None:
-    """Where sunrise and sunset are reckoned for. Raises Refused, PermissionDenied."""
-    access.need(May.EDIT_RULES)
-    if not (-90 <= latitude <= 90 and -180 <= longitude <= 180):
-        raise Refused(
-            [Problem(path="latitude", message="Degrees north from -90 to 90, degrees east from -180 to 180.")]
-        )
-    _change_site(access, "changed place", latitude=latitude, longitude=longitude)
-
-
-def _change_site(access: Access, verb: str, **changes: Any) -> None:
-    at = now_ms()
-    with transaction.atomic():
-        for field, value in changes.items():
-            setattr(access.site, field, value)
-        access.site.save(update_fields=list(changes))
-        record(access.site, access.person, verb, f"site:{access.site.id}", at, **changes)
-        record_act(access.site.id, "facts", at)
-
-
-def make_counter(access: Access, name: str) -> Counter:
-    """A counter at zero. Raises Refused, PermissionDenied."""
-    access.need(May.EDIT_RULES)
-    if not 0 < len(name.strip()) <= 120:
-        raise Refused([Problem(path="name", message="Name the counter in at most 120 characters.")])
-    at = now_ms()
-    with transaction.atomic():
-        made = Counter.objects.create(site=access.site, name=name.strip())
-        record(access.site, access.person, "made counter", f"counter:{made.id}", at, name=made.name)
-        record_act(access.site.id, "facts", at)
-    return made
-
-
-def delete_counter(access: Access, counter: str) -> None:
-    """Take a counter away. Raises Refused when there is none such, PermissionDenied."""
-    access.need(May.EDIT_RULES)
-    known = Counter.objects.filter(pk=counter, site=access.site).first()
-    if known is None:
-        raise Refused([Problem(path="counter", message="This site has no such counter.")])
-    at = now_ms()
-    with transaction.atomic():
-        record(access.site, access.person, "deleted counter", f"counter:{known.id}", at, name=known.name)
-        known.delete()
-        record_act(access.site.id, "facts", at)

@@ -1,5 +1,7 @@
 """The screenshots of docs/screenshots, made from a fresh demo as a person would see it."""
 
+import os
+import subprocess
 import sys
 import tempfile
 import time
@@ -8,7 +10,7 @@ from pathlib import Path
 from selenium.webdriver.common.by import By
 
 from tools.browser import complaints, log_in, open_browser, set_theme
-from tools.demo_process import Demo, start_demo
+from tools.demo_process import Demo, free_ports, start_demo
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 G, N = "/s/quillmere-gardens", "/s/quillmere-nursery"
@@ -29,6 +31,8 @@ VIEWS = (
     ("sources", "ines", "day", f"{N}/sources", 3, None),
     ("hours", "ines", "day", f"{G}/hours", 1, None),
     ("kit", "ines", "night", "/kit", 1, None),
+    ("set-up", "ada", "day", f"{G}/setup/points?open=gate", 2, None),
+    ("health", "ada", "day", "/health", 2, None),
 )
 #: Its rule sends to the outside; the alarm it raises would be on the other pictures.
 SENT = ("deliveries", "ines", "night", f"{G}/deliveries", 1, None)
@@ -65,9 +69,31 @@ def take_view(
     browser.quit()
 
 
+def take_beginning(folder: Path, scratch: Path) -> None:
+    """The first page of an empty installation."""
+    web, intake = free_ports(2)
+    environment = {
+        **os.environ, "DROMIKON_DATA": str(scratch / "empty"), "DROMIKON_KEY_FILE": str(scratch / "empty.key"),
+        "DROMIKON_PORT": str(web), "DROMIKON_INTAKE_PORT": str(intake),
+    }  # fmt: skip
+    running = subprocess.Popen([sys.executable, "-m", "dromikon", "start"], env=environment, stdout=subprocess.DEVNULL)
+    browser = open_browser()
+    try:
+        time.sleep(8)
+        browser.get(f"http://127.0.0.1:{web}/")
+        browser.find_element(By.NAME, "zone").send_keys("Europe/London")
+        browser.save_screenshot(str(folder / "begin.png"))
+        print("begin", *complaints(browser))
+    finally:
+        browser.quit()
+        running.terminate()
+        running.wait(15)
+
+
 def main() -> int:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
+        take_beginning(FOLDER, Path(folder))
         demo = start_demo(Path(folder) / "data")
         try:
             take(demo, FOLDER)

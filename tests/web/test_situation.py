@@ -60,13 +60,15 @@ def test_hours_that_contradict_themselves_or_cannot_be_read_say_where(call, docu
 
 
 def test_modes_counters_and_place(call):
-    assert call("PUT", "/situation/modes", {"modes": ["day", "night"]}).json()["mode"] == "day"
-    made = call("POST", "/situation/counters", {"name": "Vans"}).json()
+    site = call("GET", "/setup/site").json()[0]
+    place = {**site["document"], "modes": ["day", "night"], "latitude": 60.1, "longitude": 24.9}
+    assert call("PUT", f"/setup/site/{GARDENS}", {"document": place, "version": site["version"]}).status_code == 200
+    made = call("POST", "/setup/counters", {"document": {"name": "Vans"}}).json()
     assert call("PUT", f"/situation/counters/{made['id']}", {"value": 3}).status_code == 202
-    assert call("PUT", "/situation/place", {"latitude": 60.1, "longitude": 24.9}).status_code == 204
     facts = facts_of(Site.objects.get(id=GARDENS))
     assert facts.modes == ("day", "night") and facts.place.latitude == 60.1 and made["id"] in facts.counter_by_id
-    assert call("DELETE", f"/situation/counters/{made['id']}").status_code == 204
+    assert call("GET", "/situation").json()["mode"] == "day"
+    assert call("DELETE", f"/setup/counters/{made['id']}").status_code == 204
     assert [c["name"] for c in call("GET", "/situation").json()["counters"]] == ["Deliveries today"]
 
 
@@ -75,11 +77,11 @@ def test_modes_counters_and_place(call):
     [
         ("PUT", "/situation/mode", {"mode": "gone"}, "ines", 422),
         ("PUT", "/situation/mode", {"mode": "works"}, "oskar", 403),
-        ("PUT", "/situation/modes", {"modes": ["a", "a"]}, "ines", 422),
-        ("PUT", "/situation/modes", {"modes": ["a"]}, "dara", 403),
-        ("PUT", "/situation/place", {"latitude": 91, "longitude": 0}, "ines", 422),
+        ("PUT", f"/setup/site/{GARDENS}", {"document": {"name": "G", "modes": ["a", "a"]}}, "ines", 422),
+        ("PUT", f"/setup/site/{GARDENS}", {"document": {"name": "G"}}, "dara", 403),
+        ("PUT", f"/setup/site/{GARDENS}", {"document": {"name": "G", "latitude": 91}}, "ines", 422),
         ("PUT", "/situation/counters/deliveries", {"value": -1}, "ines", 422),
-        ("DELETE", "/situation/counters/none", None, "ines", 422),
+        ("DELETE", "/setup/counters/none", None, "ines", 404),
         ("POST", "/hours", {"name": "x", "document": {}}, "oskar", 403),
         ("POST", "/hours", {"name": " ", "document": {}}, "ines", 422),
         ("DELETE", "/hours/none", None, "ines", 404),
