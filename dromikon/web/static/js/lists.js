@@ -51,7 +51,8 @@ component("lists", () => ({
   },
 
   async erase(entry) {
-    const value = entry.value, asked = t("Erase “{value}” here and in everything kept: events, traces, pictures?", { value });
+    const { value } = entry;
+    const asked = t("Erase “{value}” here and in everything kept: events, traces, pictures?", { value });
     if (this.dirty) { toast(t("Save first."), { bad: true }); return; }
     if (!confirm(asked)) return;
     await this.told("eraseEntry", { content: { value } }, t("“{value}” is erased.", { value }));
