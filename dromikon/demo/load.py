@@ -13,7 +13,7 @@ from django.db import transaction
 from django.db.models import F
 
 from dromikon import config
-from dromikon.authoring.services import read_document
+from dromikon.authoring.services import save, switch
 from dromikon.clock import as_of, now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER
 from dromikon.core.lists.watchlist import Entry
@@ -26,14 +26,13 @@ from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine
 from dromikon.hours.services import save_hours
 from dromikon.intake import inbox
-from dromikon.lists.models import WatchList
-from dromikon.lists.services import keep_content
+from dromikon.lists.services import make_list, store
 from dromikon.people.access import Access, Everywhere, access
 from dromikon.people.models import Person
 from dromikon.people.roles import Role
 from dromikon.people.services import set_password
 from dromikon.people.tokens import keep_token
-from dromikon.rulebook.models import Revision, Rule
+from dromikon.rulebook.models import Rule
 from dromikon.setup.areas import AreaDocument, save_area
 from dromikon.setup.counters import CounterDocument, save_counter
 from dromikon.setup.groups import GroupDocument, save_group
@@ -87,8 +86,8 @@ def configure(at: int, rules: Iterable[tuple[str, str, dict[str, Any]]]) -> None
         here = {id: access(integrator, id) for id in sites}
         _places(here)
         _sources(here)
-        _comparisons(here, at)
-        _rules(here, rules, at)
+        _comparisons(here)
+        _rules(here, rules)
     # What was set up just now was so from the beginning of the past that is lived next.
     ActRow.objects.all().delete()
     Feed.objects.all().delete()
@@ -120,22 +119,19 @@ def _places(here: dict[str, Access]) -> None:
         save_counter(here[site], None, CounterDocument(name=name), id)
 
 
-def _comparisons(here: dict[str, Access], at: int) -> None:
+def _comparisons(here: dict[str, Access]) -> None:
     for id, site, name, document in quillmere.HOURS:
         save_hours(here[site], name, document, new_id=id)
     for id, site, name, sort, rows in quillmere.LISTS:
-        entries = [Entry(value=v, label=label, note=note, template=t) for v, label, note, t in rows]
-        WatchList.objects.create(
-            id=id, site=here[site].site, name=name, sort=sort, content=keep_content(entries), changed_at=at
+        made = make_list(here[site], name, sort, new_id=id)
+        store(
+            made, [Entry(value=v, label=label, note=note, template=t) for v, label, note, t in rows], here[site].person
         )
 
 
-def _rules(here: dict[str, Access], rules: Iterable[tuple[str, str, dict[str, Any]]], at: int) -> None:
+def _rules(here: dict[str, Access], rules: Iterable[tuple[str, str, dict[str, Any]]]) -> None:
     for id, site, content in rules:
-        document = read_document(content)
-        rule = Rule.objects.create(id=id, site=here[site].site, name=document.name, enabled=True, changed_at=at)
-        by = here[site].person
-        Revision.objects.create(rule=rule, number=1, document=document.to_json(), by=by, at=at)
+        switch(here[site], save(here[site], content, id=id), True)
 
 
 def _people(sites: dict[str, Site]) -> None:

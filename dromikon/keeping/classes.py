@@ -9,12 +9,12 @@ import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import closing
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
 from django.db import connection, transaction
 
 from dromikon import config
+from dromikon.archive.stills import forget_stills
 from dromikon.clock import now_ms
 from dromikon.core.kinds import KINDS, PERSONAL
 from dromikon.core.words import N_
@@ -201,7 +201,7 @@ def _alarms(before: int) -> Iterator[int]:
                 ("DELETE FROM desk_evidence WHERE alarm_id IN ({marks})", found),
                 ("DELETE FROM desk_alarm WHERE id IN ({marks})", found),
             )
-            unlink("evidence", [file for (file,) in files])
+            forget_stills("evidence", [file for (file,) in files])
             yield len(found)
 
 
@@ -215,7 +215,7 @@ def _stills(before: int) -> Iterator[int]:
     while found := _rows(query, before, now_ms()):
         gone = f"UPDATE desk_evidence SET file = '', sha256 = '', missing = '{GONE}' WHERE id IN ({{marks}})"
         _do((gone, [id for id, _ in found]))
-        unlink("evidence", [file for _, file in found])
+        forget_stills("evidence", [file for _, file in found])
         yield len(found)
     query = (
         f"SELECT s.id, s.file FROM archive_snapshot s WHERE s.at < %s AND {_NOT_HELD.format(site='s.site_id', moment='s.at')} "
@@ -223,19 +223,8 @@ def _stills(before: int) -> Iterator[int]:
     )
     while found := _rows(query, before, now_ms()):
         _do(("DELETE FROM archive_snapshot WHERE id IN ({marks})", [id for id, _ in found]))
-        unlink("snapshots", [file for _, file in found])
+        forget_stills("snapshots", [file for _, file in found])
         yield len(found)
-
-
-def unlink(folder: str, files: list[str]) -> None:
-    """Delete files of a folder of kept pictures."""
-    for file in files:
-        path = config.data() / folder / file
-        path.unlink(missing_ok=True)
-        # The folder of an alarm goes with its last still.
-        if path.parent != config.data() / folder:
-            with contextlib.suppress(OSError):
-                Path(path.parent).rmdir()
 
 
 def _simple(table: str, key: str, moment: str, site: str) -> Callable[[int], Iterator[int]]:

@@ -12,12 +12,12 @@ from django.db import connection, transaction
 from django.db.models import Q
 
 from dromikon.archive.models import Snapshot
+from dromikon.archive.stills import forget_stills
 from dromikon.clock import now_ms
 from dromikon.core.kinds import KINDS, PERSONAL
 from dromikon.core.lists.similarity import Templates
 from dromikon.daybook.models import EventRow, RunRow
 from dromikon.desk.models import Alarm, Evidence
-from dromikon.keeping.classes import unlink
 from dromikon.lists.entries import entries_of
 from dromikon.lists.models import Content, WatchList
 from dromikon.lists.services import store
@@ -137,8 +137,8 @@ def _erase_in_events(events: list[EventRow], value: str) -> None:
     kept = Snapshot.objects.filter(run__in=runs)
     more = list(kept.values_list("file", flat=True))
     kept.delete()
-    unlink("evidence", files)
-    unlink("snapshots", more)
+    forget_stills("evidence", files)
+    forget_stills("snapshots", more)
 
 
 def _replace_everywhere(word: str) -> None:

@@ -32,7 +32,9 @@ def keep_content(entries: Iterable[Entry]) -> Content:
     return Content.objects.get_or_create(digest=digest, defaults={"entries": rows})[0]
 
 
-def make_list(access: Access, name: str, sort: str, source: str = "", every: int = 3600) -> WatchList:
+def make_list(
+    access: Access, name: str, sort: str, source: str = "", every: int = 3600, new_id: str | None = None
+) -> WatchList:
     """A new, empty list. Raises Refused, PermissionDenied."""
     access.need(May.EDIT_LISTS)
     _check(name, sort, source, every)
@@ -40,7 +42,7 @@ def make_list(access: Access, name: str, sort: str, source: str = "", every: int
     with transaction.atomic():
         made = WatchList.objects.create(
             site=access.site, name=name.strip(), sort=sort, content=keep_content(()), changed_at=at, source=source,
-            every=every,
+            every=every, **({"id": new_id} if new_id else {}),
         )  # fmt: skip
         record(access.site, access.person, "made list", f"list:{made.id}", at, name=made.name)
         record_act(access.site.id, "facts", at)

@@ -13,6 +13,7 @@ from dromikon.core.hours import Hours as HoursDocument
 from dromikon.core.hours import Place, wall_clock
 from dromikon.facts import names_of
 from dromikon.people.access import Access
+from dromikon.people.roles import May
 from dromikon.web.views import site_view
 
 
@@ -29,6 +30,7 @@ def hours(request: HttpRequest, access: Access) -> HttpResponse:
         "drawn": drawn,
         "now_x": _drawn(wall.hour * 60 + wall.minute),
         "zone": facts.zone,
+        "may_edit": access.may(May.EDIT_RULES),
     }
     return render(request, "hours/hours.html", context)
 

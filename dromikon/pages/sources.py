@@ -9,6 +9,7 @@ from dromikon import config
 from dromikon.clock import now_ms
 from dromikon.people.access import Access
 from dromikon.people.roles import May
+from dromikon.sites.models import Area
 from dromikon.sources.models import Device, Intake, Point, Unclaimed
 from dromikon.sources.services import kinds_of, last_seen, offered_points
 from dromikon.web.views import site_view
@@ -22,24 +23,16 @@ MOST_KINDS = 4
 
 @site_view()
 def sources(request: HttpRequest, access: Access) -> HttpResponse:
-    seen = last_seen(access)
-    areas = []
-    for area in access.site.areas.filter(retired_at=None):
-        devices = [_device(d, seen) for d in area.devices.filter(retired_at=None)]
-        loose = [_point(p, seen) for p in area.points.filter(device=None, retired_at=None)]
-        areas.append({"area": area, "devices": devices, "loose": loose})
-    loose = [_point(p, seen) for p in access.site.points.filter(area=None, device=None, retired_at=None)]
-    unplaced = [_device(d, seen) for d in Device.objects.filter(site=access.site, area=None, retired_at=None)]
-    if unplaced or loose:
-        areas.append({"area": None, "devices": unplaced, "loose": loose})
+    areas = _by_area(access)
+    unclaimed = Unclaimed.objects.filter(site=access.site)
     context = {
         "access": access,
         "areas": areas,
         "empty": not any(entry["devices"] or entry["loose"] for entry in areas),
         "intakes": Intake.objects.filter(site=access.site, retired_at=None),
         "intake_address": f"http://{config.host()}:{config.intake_port()}/in/",
-        "unclaimed": Unclaimed.objects.filter(site=access.site)[:30],
-        "unclaimed_count": Unclaimed.objects.filter(site=access.site).count(),
+        "unclaimed": unclaimed[:30],
+        "unclaimed_count": unclaimed.count(),
         "may_edit": access.may(May.EDIT_SOURCES),
         # A raw message may hold personal data, such as a face's template.
         "may_see_raw": access.may(May.EDIT_LISTS),
@@ -48,14 +41,35 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
     return render(request, "sources/sources.html", context)
 
 
-def _device(device: Device, seen: dict[tuple[str, str], int]) -> dict[str, Any]:
-    points = [_point(p, seen) for p in device.points.filter(retired_at=None).select_related("device")]
+def _by_area(access: Access) -> list[dict[str, Any]]:
+    """The devices and loose points of each area, then those of none: as many questions however many there are."""
+    seen = last_seen(access)
+    points: dict[str | None, list[Point]] = {}
+    loose: dict[str | None, list[dict[str, Any]]] = {}
+    for point in access.site.points.filter(retired_at=None).select_related("device", "area"):
+        points.setdefault(point.device_id, []).append(point)
+        if point.device_id is None:
+            loose.setdefault(point.area_id, []).append(_point(point, seen))
+    devices: dict[str | None, list[dict[str, Any]]] = {}
+    for device in access.site.devices.filter(retired_at=None):
+        devices.setdefault(device.area_id, []).append(_device(device, points.get(device.id, []), seen))
+    areas: list[Area | None] = list(access.site.areas.filter(retired_at=None))
+    if None in devices or None in loose:
+        areas.append(None)
+    return [
+        {"area": area, "devices": devices.get(id, []), "loose": loose.get(id, [])}
+        for area in areas
+        for id in (area.id if area else None,)
+    ]
+
+
+def _device(device: Device, points: list[Point], seen: dict[tuple[str, str], int]) -> dict[str, Any]:
     return {
         "device": device,
-        "points": points,
-        "camera": next((p["point"] for p in points if p["point"].kind == "camera"), None),
+        "points": [_point(p, seen) for p in points],
+        "camera": next((p for p in points if p.kind == "camera"), None),
         "offset": device.clock_offset_ms / 1000 if abs(device.clock_offset_ms) >= 1500 else None,
-        "offers": offered_points(device),
+        "offers": offered_points(device, {p.token for p in points}),
     }
 
 

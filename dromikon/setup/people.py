@@ -288,6 +288,10 @@ class Members(Sort[MemberDocument]):
     def retire(self, who: Access, id: str) -> None:
         remove_member(who, id)
 
+    def used_by(self, who: Access, id: str) -> list[str]:
+        groups = who.site.groups.filter(persons__pk=_number(id), retired_at=None).values_list("name", flat=True)
+        return [t("the group {name}", name=name) for name in groups]
+
     def _row(self, who: Access, membership: Membership) -> Row:
         p, role = membership.person, Role(membership.role)
         document = MemberDocument(**_known(p), role=role)

@@ -7,6 +7,7 @@ from dromikon.setup.backups import BackupSort
 from dromikon.setup.counters import Counters
 from dromikon.setup.groups import Groups
 from dromikon.setup.holds import Holds
+from dromikon.setup.hours import HoursSort
 from dromikon.setup.intakes import Intakes
 from dromikon.setup.keeping import KeepingSort
 from dromikon.setup.outgoing import OutgoingSort
@@ -20,7 +21,7 @@ from dromikon.setup.sort import Sort, Who
 SORTS: dict[str, Sort[Any]] = {
     sort.name: sort
     for sort in (
-        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Members(), Groups(), Counters(), Holds(),
+        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Members(), Groups(), Counters(), HoursSort(), Holds(),
         Sites(), Customers(), Everybody(), OutgoingSort(), BackupSort(), KeepingSort(),
     )
 }  # fmt: skip

@@ -142,9 +142,10 @@ class Offer(TypedDict):
     waits: float
 
 
-def offered_points(device: Device) -> list[Offer]:
-    """What a device said it has and nobody has named yet."""
-    known = set(device.points.filter(retired_at=None).values_list("token", flat=True))
+def offered_points(device: Device, known: set[str] | None = None) -> list[Offer]:
+    """What a device said it has and nobody has named yet; `known` are the tokens of its points, where they are at hand."""
+    if known is None:
+        known = set(device.points.filter(retired_at=None).values_list("token", flat=True))
     content = cast(DeviceCatalogue, device.catalogue)
     offers: list[Offer] = [
         {"kind": "camera", "token": c, "name": f"{device.name} {c}", "waits": 0} for c in content.get("channels", [])

@@ -178,6 +178,51 @@ def test_every_class_says_how_much_there_is(lived):
     assert amounts["events"][1] < now_ms() - 19 * DAY
 
 
+def test_a_snapshot_that_another_run_kept_too_stays(lived):
+    from dromikon.archive.models import Snapshot
+
+    path = config.data() / "snapshots" / "ab" / "abc.jpg"
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(b"x")
+    for run, at in (("1.a", now_ms() - 20 * DAY), ("2.a", now_ms())):
+        Snapshot.objects.create(
+            site_id=GARDENS, camera="jetty", at=at, title="t", run=run, file="ab/abc.jpg", sha256="x"
+        )
+    forgetting.forget()
+    assert path.exists() and Snapshot.objects.count() == 1
+    Snapshot.objects.update(at=now_ms() - 20 * DAY)
+    forgetting.forget()
+    assert not path.exists() and not path.parent.exists()
+
+
+def test_a_full_disk_makes_a_still_wait_and_leaves_no_piece_of_it(bench, monkeypatch):
+    from pathlib import Path
+
+    from dromikon.archive.stills import keep_still
+
+    def full(self, content):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(Path, "write_bytes", full)
+    with pytest.raises(OSError, match="No space"):
+        keep_still("evidence", "9/1.jpg", b"x")
+    assert list((config.data() / "evidence" / "9").iterdir()) == []
+
+
+def test_forgetting_on_a_full_disk_is_told_and_tried_again(lived, monkeypatch):
+    from django.db import OperationalError
+
+    from dromikon.keeping.jobs import JOBS
+    from dromikon.keeping.main import do
+
+    def full(*_):
+        raise OperationalError("database or disk is full")
+
+    monkeypatch.setattr(classes, "_do", full)
+    done = do(next(job for job in JOBS if job.name == "forgetting"))
+    assert not done.well and "disk is full" in done.said
+
+
 # -- the trail ---------------------------------------------------------------------------------------------------------
 
 

@@ -44,7 +44,7 @@ def test_a_table_replaces_all_or_nothing(as_, plates):
     with pytest.raises(Refused) as refused:
         import_table(as_("dara"), plates, b"value\nXY34 ZZZ\nxy34zzz\n")
     assert refused.value.problems[0].path == "line 3, value" and values(plates) == ["AB12 CDE"]
-    entry = AuditEntry.objects.filter(verb="changed list").get()
+    entry = AuditEntry.objects.filter(verb="changed list").last()
     assert entry.detail == {"name": "staff plates", "entries": 1}
 
 
@@ -64,7 +64,7 @@ def test_a_content_is_kept_once_and_the_journal_names_it_by_digest(as_, plates, 
     set_entries(as_("ines"), plates, [{"value": "A1"}])
     set_entries(as_("ines"), plates, [])
     set_entries(as_("ines"), plates, [{"value": "A1"}])
-    assert Content.objects.count() == before + 2
+    assert Content.objects.count() == before + 1, "that of nothing is there since the list was made"
     bench.run()
     body = chain_before(GARDENS).body
     named = next(w for w in body["lists"] if w["id"] == "staff-plates")

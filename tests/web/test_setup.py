@@ -33,10 +33,13 @@ NEW = {
     "people": {"username": "fern", "first_name": "Fern", "role": "viewer"},
     "groups": {"name": "Night", "roles": ["operator"], "persons": []},
     "counters": {"name": "Carts"},
+    "hours": {"name": "Nights", "seasons": [{"mon": "22:00-06:00"}], "exceptions": [{"date": "2026-12-24"}]},
+    "holds": {"reason": "Case 7", "first": "2026-11-01", "last": "2026-11-02"},
     "sites": {"name": "Third", "zone": "Europe/Oslo", "customer": {"id": "quillmere"}},
     "customers": {"name": "Somebody else"},
     "everybody": {"username": "fern", "roles": [{"site": {"id": NURSERY}, "role": "viewer"}]},
 }
+ENDS, BEGINS = ("retired", "removed", "deleted", "lifted"), ("added", "made")
 
 
 @pytest.fixture
@@ -63,7 +66,7 @@ def test_a_thing_is_added_changed_and_retired_and_each_is_in_the_trail(name, ada
     changes.retire(sort, who, made.id, anyway=True)
     assert {r.id for r in sort.rows(who)} == before
     verbs = list(AuditEntry.objects.order_by("-id").values_list("verb", flat=True)[:4])
-    assert any(v.startswith(("retired", "removed")) for v in verbs) and any(v.startswith("added") for v in verbs)
+    assert any(v.startswith(ENDS) for v in verbs) and any(v.startswith(BEGINS) for v in verbs)
 
 
 @pytest.mark.parametrize("name", OF_SITE)
@@ -110,6 +113,8 @@ def test_what_is_wrong_stands_at_its_field(client, ada):
     assert problems("points", {"name": "P", "kind": "camera", "seen_by": [], "recorder": {"id": "no"}}).keys() == {
         "recorder"
     }
+    assert "span" in problems("hours", {"name": "H", "seasons": [{"mon": "9-17"}]})["seasons.0.mon"]
+    assert "first" in problems("holds", {"reason": "x", "first": "2026-02-02", "last": "2026-02-01"})[""]
     assert problems("points", {"name": "P", "kind": "helicopter"}).keys() == {"kind"}
 
 
@@ -127,6 +132,16 @@ def test_a_retired_area_leaves_what_stood_in_it_to_the_area_around(ada):
     door = changes.save(SORTS["points"], ada, None, {**NEW["points"], "area": {"id": inner}}).id
     changes.retire(SORTS["areas"], ada, inner)
     assert Point.objects.get(pk=door).area_id == "palm-house"
+
+
+def test_the_demos_hours_are_written_as_people_write_them_and_come_back_the_same(ada):
+    from dromikon.hours.models import Hours
+
+    for row in SORTS["hours"].rows(ada):
+        before = Hours.objects.get(pk=row.id).document
+        changes.save(SORTS["hours"], ada, row.id, row.document.model_dump(mode="json"))
+        assert Hours.objects.get(pk=row.id).document == before
+    assert "09:00-18:00" in SORTS["hours"].row(ada, "garden-hours").document.seasons[1].mon
 
 
 def test_somebody_elses_change_is_not_overwritten(ada):

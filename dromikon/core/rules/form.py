@@ -174,7 +174,7 @@ def _choices(annotation: Any) -> tuple[Any, ...]:
 def _plain(value: Any) -> Any:
     if isinstance(value, Part):
         return value.model_dump(mode="json", exclude_defaults=True)
-    return list(value) if isinstance(value, tuple) else value
+    return [_plain(item) for item in value] if isinstance(value, tuple) else value
 
 
 def all_parts() -> dict[str, type[Part]]:

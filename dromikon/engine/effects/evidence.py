@@ -4,8 +4,8 @@ import hashlib
 
 from asgiref.sync import sync_to_async
 
-from dromikon import config
 from dromikon.archive.pictures import source_of
+from dromikon.archive.stills import keep_still
 from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
@@ -48,12 +48,9 @@ class EvidenceEffect(OutsideEffect):
             return Sent("retry", str(error))
         still.sha256 = hashlib.sha256(picture).hexdigest()
         still.file = f"{still.alarm_id}/{still.pk}.jpg"
-        await sync_to_async(_keep)(still.file, picture)
+        try:
+            await sync_to_async(keep_still)("evidence", still.file, picture)
+        except OSError as error:
+            return Sent("retry", f"The still could not be kept: {error.strerror}.")
         await Evidence.objects.filter(pk=still.pk).aupdate(file=still.file, sha256=still.sha256, missing="")
         return Sent("done", f"sha256 {still.sha256[:12]}")
-
-
-def _keep(name: str, picture: bytes) -> None:
-    path = config.data() / "evidence" / name
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(picture)

@@ -1,14 +1,13 @@
 """Effect: a still is fetched from the recorder, kept as a file and hashed."""
 
 import hashlib
-from pathlib import Path
 from typing import cast
 
 from asgiref.sync import sync_to_async
 
-from dromikon import config
 from dromikon.archive.models import Snapshot
 from dromikon.archive.pictures import source_of
+from dromikon.archive.stills import keep_still
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.snapshot import SnapshotOrder
 from dromikon.core.rules.outcome import StepOrder
@@ -38,14 +37,12 @@ class SnapshotEffect(OutsideEffect):
         digest = hashlib.sha256(picture).hexdigest()
         # Named by what it is, never by an id that came from elsewhere.
         name = f"{digest[:2]}/{digest}.jpg"
-        await sync_to_async(_keep)(config.data() / "snapshots" / name, picture)
+        try:
+            await sync_to_async(keep_still)("snapshots", name, picture)
+        except OSError as error:
+            return Sent("retry", f"The still could not be kept: {error.strerror}.")
         await Snapshot.objects.aupdate_or_create(
             run=step.run, camera=step.target, at=at,
             defaults={"site_id": step.site, "title": asked["title"], "file": name, "sha256": digest},
         )  # fmt: skip
         return Sent("done", f"sha256 {digest[:12]}")
-
-
-def _keep(path: Path, picture: bytes) -> None:
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(picture)
