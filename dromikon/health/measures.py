@@ -11,6 +11,7 @@ from django.db.models import Count, Min
 
 from dromikon import config, start
 from dromikon.clock import now_ms
+from dromikon.core.words import N_
 from dromikon.database.waits import WAITS
 from dromikon.daybook.models import ActRow, EnginePosition, Step
 from dromikon.keeping.classes import CLASSES
@@ -19,6 +20,13 @@ from dromikon.lists.models import WatchList
 from dromikon.sources.models import Device, Intake
 
 DAY = 86_400_000
+#: What queues, and what takes room, is called.
+NAMES = (
+    N_("messages"), N_("acts"), N_("deliveries"), N_("database"), N_("inbox"), N_("evidence"), N_("snapshots"), N_("backups"),
+    N_("logs"), N_("backup"), N_("forgetting"), N_("audit-trail"),
+)  # fmt: skip
+#: The parts whose memory is told.
+PARTS = ("web", "intake", "engine", "keeper", "standins")
 #: An engine that has not said for so long that it is alive does not run, in ms.
 SILENT = 5_000
 
@@ -154,8 +162,9 @@ def _memory() -> dict[str, int]:
         except (OSError, IndexError, ValueError):
             continue
         ours = int(process.name) == os.getpid() or (parent == os.getppid() and os.getppid() > 1)
-        if ours and b"dromikon" in words:
-            found[words[-2].decode("utf-8", "replace")] = resident
+        name = words[-2].decode("utf-8", "replace") if len(words) > 1 else ""
+        if ours and name in PARTS:
+            found[name] = resident
     return found
 
 

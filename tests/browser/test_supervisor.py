@@ -49,7 +49,7 @@ def until(condition, seconds=30):
 @pytest.mark.parametrize("part", ["engine", "web", "intake"])
 def test_a_part_that_falls_is_started_again(demo, part):
     before = parts_of(demo.process.pid)
-    assert set(before) == {"standins", "engine", "intake", "web"}
+    assert set(before) == {"standins", "engine", "keeper", "intake", "web"}
     os.kill(before[part], signal.SIGKILL)
     until(lambda: parts_of(demo.process.pid).get(part) not in (None, before[part]))
     until(lambda: healthz(demo)[0] == 200)
@@ -84,7 +84,7 @@ def test_a_second_start_is_one_clear_line_and_leaves_the_first_alone(demo, tmp_p
     )
     said = second.stderr.decode().strip().splitlines()
     assert second.returncode == 78 and len(said) == 1 and said[0].startswith("Dromikon cannot start: ")
-    assert ("is in use" if own_folder else "another demo is at work") in said[0]
+    assert ("is in use" if own_folder else "another Dromikon is at work") in said[0]
     assert parts_of(demo.process.pid) == before and healthz(demo)[0] == 200
 
 

@@ -4,8 +4,10 @@ import pytest
 from django.apps import apps
 from django.conf import settings
 from django.test import override_settings
+from django.utils import translation
 
 from dromikon.core import words
+from dromikon.setup.registry import SORTS
 from tests.conftest import GARDENS
 from tests.foreign import LANGUAGE, Texts, bare, escaped, foreign
 from tools.words import write_language
@@ -14,7 +16,14 @@ pytestmark = [pytest.mark.django_db, pytest.mark.timeless]
 #: Names of days and months are Django's own.
 DATES = "Mon Tue Wed Thu Fri Sat Sun Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec"
 #: Names that are the same in every language, and the languages of formats.
-NAMES = "paper sheet raised ink quiet line strong own good wait alert detector camera button Dromikon ONVIF CSV JSON YAML POST Content Type API Esc Ctrl Enter Space Europe London min http https datetime"
+NAMES = "paper sheet raised ink quiet line strong own good wait alert detector camera button Dromikon ONVIF CSV JSON YAML POST Content Type API Esc Ctrl Enter Space Europe London min http https datetime bytes KB MB GB UTC ms"
+
+
+@pytest.fixture(autouse=True)
+def _english_again():
+    """A page leaves its language behind for whoever comes next in its thread."""
+    yield
+    translation.activate(settings.LANGUAGE_CODE)
 
 
 @pytest.fixture(scope="module")
@@ -37,10 +46,13 @@ def data_of_the_site():
 PAGES = (
     "desk", "daybook", "rulebook", "rulebook/jetty-closed", "rulebook/new", "sources", "sources/device", "archive", "lists",
     "lists/garden-staff", "hours", "deliveries", "audit", "receivers", "sources/device/cam-jetty", "rulebook/gone",
+    *(f"setup/{name}" for name, sort in SORTS.items() if not sort.whole),
 )  # fmt: skip
+#: The installation's own pages.
+ALL = ("/password", "/health", *(f"/setup/{name}" for name, sort in SORTS.items() if sort.whole))
 
 
-@pytest.mark.parametrize("page", [*(f"/s/{GARDENS}/{p}" for p in PAGES), "/tokens", "/kit", "/login"])
+@pytest.mark.parametrize("page", [*(f"/s/{GARDENS}/{p}" for p in PAGES), "/tokens", "/kit", "/login", *ALL])
 def test_no_words_of_a_page_escape(spoken, bench, as_, client, page):
     bench.cross()
     bench.run()
