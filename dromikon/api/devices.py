@@ -10,7 +10,15 @@ from dromikon.core.instants import iso
 from dromikon.core.kinds import KINDS
 from dromikon.people.access import Access
 from dromikon.sources.models import Device, Point
-from dromikon.sources.services import adopt_point, last_seen, offered_points, retire_device, save_device
+from dromikon.sources.services import (
+    add_device,
+    adopt_point,
+    last_seen,
+    offered_points,
+    rename_point,
+    retire_device,
+    save_device,
+)
 
 router = Router(tags=["devices"])
 
@@ -39,9 +47,10 @@ class PointOut(Schema):
 
 
 class DeviceIn(Schema):
-    """`password`: left out or empty, the one that is kept stays. `area`: an area's id, or null."""
+    """`name`: left out for a new one, it is called what it calls itself. `password`: left out or empty, the one that is kept
+    stays. `area`: an area's id, or null."""
 
-    name: str
+    name: str = ""
     address: str
     user: str = ""
     password: str | None = None
@@ -70,7 +79,11 @@ def devices(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
 
 @router.post("/devices", response={201: DeviceOut, 403: Error, 422: Error}, summary="Make a device")
 def make(request: HttpRequest, content: DeviceIn, site: Site = None) -> Any:
-    return 201, _device(_save(at_site(request, site), None, content))
+    made = add_device(
+        at_site(request, site), name=content.name, address=content.address, user=content.user,
+        password=content.password or None, area=content.area, enabled=content.enabled,
+    )  # fmt: skip
+    return 201, _device(made)
 
 
 @router.put("/devices/{device_id}", response={200: DeviceOut, 403: Error, 404: Error, 422: Error}, summary="Change one")
@@ -102,6 +115,22 @@ def adopt(request: HttpRequest, device_id: str, content: OfferIn, site: Site = N
     name = content.name or offer["name"]
     point = adopt_point(found, device, offer["kind"], content.token, name, offer["waits"])
     return 201, {"id": point.id, "recorded": point.recorder_id is not None if point.kind == "camera" else None}
+
+
+class NameIn(Schema):
+    name: str
+
+
+@router.put(
+    "/points/{point_id}/name", response={204: None, 403: Error, 404: Error, 422: Error}, summary="Rename a point"
+)
+def rename(request: HttpRequest, point_id: str, content: NameIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    point = Point.objects.filter(pk=point_id, site=found.site, retired_at=None).first()
+    if point is None:
+        raise Http404("There is no such point.")
+    rename_point(found, point, content.name)
+    return 204, None
 
 
 @router.get("/points", response=list[PointOut], summary="Points, with when each kind was last seen")

@@ -1,5 +1,6 @@
 """Daybook: lanes over time, one event with its trace, one run with its steps."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -46,9 +47,10 @@ def daybook(request: HttpRequest, access: Access) -> HttpResponse:
     return render(request, "daybook/daybook.html", context)
 
 
-def recent_of(access: Access) -> list[dict[str, Any]]:
-    """The latest events; states that were only learned at a start did not happen."""
-    events = list(EventRow.objects.filter(site=access.site.id, initial=False).order_by("-seq")[:RECENT])
+def recent_of(access: Access, at: Iterable[Point] | None = None, most: int = RECENT) -> list[dict[str, Any]]:
+    """The latest events of the site, or at some points; states that were only learned at a start did not happen."""
+    found = EventRow.objects.filter(site=access.site.id, initial=False).order_by("-seq")
+    events = list((found if at is None else found.filter(point__in=[p.id for p in at]))[:most])
     points = Point.objects.select_related("area").in_bulk({e.point for e in events})
     return [_row(e, points.get(e.point)) for e in events]
 

@@ -24,7 +24,11 @@ BAR_HEIGHT, BAR_STEP = 20, 8
 @site_view()
 def desk(request: HttpRequest, access: Access) -> HttpResponse:
     alarms = waiting(access)
-    cameras = list(Point.objects.filter(site=access.site, kind="camera", retired_at=None).select_related("area"))
+    cameras = list(
+        Point.objects.filter(site=access.site, kind="camera", retired_at=None)
+        .exclude(device__enabled=False)
+        .select_related("area")
+    )
     context = {
         "access": access,
         "cards": [card(access, alarm, first=i == 0) for i, alarm in enumerate(alarms)],

@@ -4,9 +4,13 @@ from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.views.decorators.cache import never_cache
 
 from dromikon import config
 from dromikon.clock import now_ms
+from dromikon.core.rules.starting import STARTING
+from dromikon.core.words import t
+from dromikon.pages.daybook import recent_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.sites.models import Area
@@ -19,6 +23,8 @@ ICONS = {
     "relay": "bulb", "detector": "eye", "camera": "video",
 }  # fmt: skip
 MOST_KINDS = 4
+#: So many of a device's last events stand on its page.
+MOST_RECENT = 12
 
 
 @site_view()
@@ -81,16 +87,58 @@ def _point(point: Point, seen: dict[tuple[str, str], int]) -> dict[str, Any]:
     return {"point": point, "kinds": kinds[:MOST_KINDS], "icon": ICONS.get(point.kind, "wave-sine")}
 
 
+@site_view()
+def device(request: HttpRequest, access: Access, device_id: str) -> HttpResponse:
+    """One device: how it is, what it offers, its points, what comes from it, and which rules it is good for."""
+    found = _find(access, device_id)
+    points = list(found.points.filter(retired_at=None).select_related("device").prefetch_related("sightlines__camera"))
+    context = {
+        "access": access,
+        "device": found,
+        "item": _device(found, points, last_seen(access)),
+        "proposed": _proposed(points),
+        "may_edit": access.may(May.EDIT_SOURCES),
+        "may_build": access.may(May.EDIT_RULES),
+        **_come(access, found, points),
+    }
+    return render(request, "sources/device.html", context)
+
+
+@site_view()
+@never_cache
+def device_recent(request: HttpRequest, access: Access, device_id: str) -> HttpResponse:
+    """What has come from it last, for a page that heard that something did."""
+    found = _find(access, device_id)
+    points = list(found.points.filter(retired_at=None))
+    return render(request, "sources/_come.html", {"access": access, "device": found, **_come(access, found, points)})
+
+
+def _come(access: Access, device: Device, points: list[Point]) -> dict[str, Any]:
+    """The last events of its points, and its messages that nobody understood."""
+    unclaimed = Unclaimed.objects.filter(site=access.site, source=device.name)[:10]
+    return {
+        "recent": recent_of(access, points, MOST_RECENT),
+        "unclaimed": unclaimed,
+        "may_see_raw": access.may(May.EDIT_LISTS),
+    }
+
+
+def _proposed(points: list[Point]) -> list[dict[str, str]]:
+    """Rules for common jobs that what it is and sends is good for."""
+    kinds = {kind.name for point in points for kind in kinds_of(point)}
+    return [{"id": s.id, "title": t(s.title), "about": t(s.about)} for s in STARTING if kinds.intersection(s.kinds)]
+
+
+def _find(access: Access, device_id: str) -> Device:
+    found = Device.objects.filter(pk=device_id, site=access.site, retired_at=None).first()
+    if found is None:
+        raise Http404
+    return found
+
+
 @site_view(May.EDIT_SOURCES)
 def device_sheet(request: HttpRequest, access: Access, device_id: str | None = None) -> HttpResponse:
     """The form of a device, or of a new one."""
-    device = Device.objects.filter(pk=device_id, site=access.site, retired_at=None).first() if device_id else None
-    if device_id and device is None:
-        raise Http404
-    context = {
-        "access": access,
-        "device": device,
-        "areas": access.site.areas.filter(retired_at=None),
-        "offers": offered_points(device) if device else [],
-    }
+    device = _find(access, device_id) if device_id else None
+    context = {"access": access, "device": device, "areas": access.site.areas.filter(retired_at=None)}
     return render(request, "sources/_device_form.html", context)

@@ -19,6 +19,7 @@ from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.sites.models import Area
+from dromikon.sources.identify import Identity, host_of, identify, same_device
 from dromikon.sources.models import Device, Point, Sightline
 from dromikon.sources.recording import recorder_of
 from dromikon.wire.onvif.catalogue import DetectorSaid, DeviceCatalogue
@@ -74,6 +75,48 @@ def save_device(
         record_act(access.site.id, "facts", at)
         tell(feed.device(access.site.id, device.id, device.state, at))
     return device
+
+
+def add_device(
+    access: Access, *, name: str, address: str, user: str, password: str | None, area: str | None = None,
+    enabled: bool = True,
+) -> Device:  # fmt: skip
+    """Add a device that somebody typed in: it is asked who it is first. Without a name it is called what it calls itself;
+    one that is here already is refused, whatever its address. One that does not answer is added all the same.
+
+    Raises Refused, PermissionDenied.
+    """
+    access.need(May.EDIT_SOURCES)
+    address = address.strip()
+    problems = _address_problems(address)
+    if problems:
+        raise Refused(problems)
+    identity = identify(address, user.strip(), password or "")
+    if identity is not None and identity.refused:
+        raise Refused([Problem(path="password", message="It answers, but not to this user with this password.")])
+    other = same_device(access.site, identity or Identity(), address)
+    if other is not None:
+        where = f" at {other.site.name}" if other.site_id != access.site.id else ""
+        raise Refused([Problem(path="address", message=f"This is {other.name}{where}, which is here already.")])
+    proposed = identity.name if identity else ""
+    return save_device(
+        access, None, name=name.strip() or proposed or host_of(address), address=address, user=user, password=password,
+        area=area, enabled=enabled,
+    )  # fmt: skip
+
+
+def rename_point(access: Access, point: Point, name: str) -> None:
+    """Call a point by another name. Raises Refused, PermissionDenied."""
+    access.need(May.EDIT_SOURCES)
+    name = name.strip()
+    if not 0 < len(name) <= 120:
+        raise Refused([Problem(path="name", message="Give it a name that an operator understands.")])
+    at = now_ms()
+    with transaction.atomic():
+        before, point.name = point.name, name
+        point.save(update_fields=["name"])
+        record(access.site, access.person, "renamed point", f"point:{point.id}", at, name=name, before=before)
+        record_act(access.site.id, "facts", at)
 
 
 def retire_device(access: Access, device: Device) -> None:

@@ -74,12 +74,6 @@ def fill(browser, **fields):
         field.send_keys(text)
 
 
-def open_sheet_of(browser, words):
-    row = wait(browser).until(lambda b: next(r for r in b.find_elements(By.CSS_SELECTOR, ".device") if words in r.text))
-    row.find_element(By.CSS_SELECTOR, "[data-sheet]").click()
-    one(browser, ".drawer form")
-
-
 def test_a_site_is_begun_a_camera_added_and_a_rule_made_live(demo, installation, browser):
     wait(browser, 30).until(lambda _: answers(installation.address))
     browser.get(installation.address)
@@ -110,20 +104,33 @@ def test_a_site_is_begun_a_camera_added_and_a_rule_made_live(demo, installation,
     fill(browser, name="Yard camera", address=camera["address"], user=USER, password=PASSWORD)
     Select(one(browser, "#d-area")).select_by_visible_text("Yard")
     button(browser, "Save", ".drawer").click()
-    wait(browser, 60).until(lambda b: "online" in one(b, ".device").text)
-    wait(browser, 60).until(lambda b: "offered" in one(b, ".device").text)
-    open_sheet_of(browser, "Yard camera")
-    while offers := browser.find_elements(By.CSS_SELECTOR, ".drawer [data-adopt]"):
+    # Its page leads on: what it offers becomes points, and what comes from it is seen coming.
+    wait(browser, 60).until(lambda b: "/sources/device/" in b.current_url and "online" in one(b, ".page-head").text)
+    wait(browser, 60).until(lambda b: b.find_elements(By.CSS_SELECTOR, "[data-adopt]"))
+    while offers := browser.find_elements(By.CSS_SELECTOR, "[data-adopt]"):
         left = len(offers)
         offers[0].click()
-        wait(browser).until(lambda b, n=left: len(b.find_elements(By.CSS_SELECTOR, ".drawer [data-adopt]")) < n)
-
-    # An event comes, and a rule is made of it; the check sends it to the group that is there from the beginning.
-    demo.provoke("cross-jetty")
-    browser.get(site.replace("/sources", "/daybook"))
-    row = wait(browser, 60).until(
-        lambda b: next((r for r in b.find_elements(By.CSS_SELECTOR, "[data-recent] tr") if "line" in r.text), False)
+        wait(browser).until(lambda b, n=left: len(b.find_elements(By.CSS_SELECTOR, "[data-adopt]")) < n)
+    name = next(
+        f for f in browser.find_elements(By.CSS_SELECTOR, "[data-rename]") if "line" in f.get_attribute("value")
     )
+    name.send_keys(Keys.CONTROL, "a")
+    name.send_keys("Line in the yard", Keys.ENTER)
+    wait(browser).until(lambda b: "Line in the yard" in one(b, ".toast").text)
+    demo.provoke("cross-jetty")
+    row = wait(browser, 60).until(
+        lambda b: next((r for r in b.find_elements(By.CSS_SELECTOR, "[data-recent] tr") if "yard" in r.text), False)
+    )
+    one(browser, ".proposed a")
+
+    # The same device is not added twice, and a rule is made of its event; the check sends it to the first group.
+    device = browser.current_url
+    browser.get(f"{site}?open=new-device")
+    fill(browser, address=camera["address"].replace("127.0.0.1", "localhost"), user=USER, password=PASSWORD)
+    button(browser, "Save", ".drawer").click()
+    wait(browser).until(lambda b: "which is here already" in one(b, "[data-problem='address']").text)
+    browser.get(device)
+    row = one(browser, "[data-recent] tr[data-event]")
     row.find_element(By.CSS_SELECTOR, "a").click()
     button(browser, "Make a rule from this", ".drawer").click()
     button(browser, "Send it to On duty").click()
@@ -135,7 +142,7 @@ def test_a_site_is_begun_a_camera_added_and_a_rule_made_live(demo, installation,
     demo.provoke("cross-jetty")
     browser.get(site.replace("/sources", "/desk"))
     alarm = one(browser, "[data-alarm][data-open='1']", 60)
-    assert "Jetty line" in alarm.text and "Yard" in alarm.text
+    assert "Line in the yard" in alarm.text and "Yard" in alarm.text
 
 
 def test_things_are_added_changed_and_taken_away_by_keyboard(demo, person):

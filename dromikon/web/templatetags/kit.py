@@ -13,6 +13,7 @@ from django.utils.safestring import SafeString, mark_safe
 
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import iso
+from dromikon.core.point_kinds import POINT_KINDS
 from dromikon.core.rules.parts import Phrase
 from dromikon.core.words import t
 from dromikon.people.access import Access
@@ -155,6 +156,12 @@ def same(one: Any, other: Any) -> str:
 @register.filter
 def role_label(role: str) -> str:
     return role.replace("_", " ")
+
+
+@register.filter
+def point_kind(kind: str) -> str:
+    """What a sort of point is called."""
+    return t(POINT_KINDS.get(kind, kind))
 
 
 @register.filter

@@ -38,6 +38,22 @@ class Starting:
     places: tuple[Place, ...]
     document: Mapping[str, Any] = field(repr=False)
 
+    @property
+    def kinds(self) -> frozenset[str]:
+        """The kinds of event that its document speaks of."""
+        return frozenset(_kinds(self.document))
+
+
+def _kinds(part: Any) -> Iterator[str]:
+    if isinstance(part, Mapping):
+        if isinstance(part.get("kind"), str):
+            yield part["kind"]
+        for value in part.values():
+            yield from _kinds(value)
+    elif isinstance(part, list | tuple):
+        for value in part:
+            yield from _kinds(value)
+
 
 class NotBound(ValueError):
     """Some places are open or bound to what does not fit; `problems` say which."""
