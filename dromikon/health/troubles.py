@@ -21,11 +21,13 @@ WAITED = 2_000
 
 @dataclass(frozen=True, slots=True)
 class Trouble:
-    """What is wrong, and what to do. `bad`: it is now; otherwise it will be, or may be."""
+    """What is wrong, and what to do. `bad`: it is now; otherwise it will be, or may be. `place`: the page on which it is
+    done, as a view with what its address needs."""
 
     what: str
     do: str
     bad: bool = True
+    place: tuple[str, ...] = ()
 
 
 Finder = Callable[[Health], Iterator[Trouble]]
@@ -75,7 +77,10 @@ def _backups(health: Health) -> Iterator[Trouble]:
     plan, done = setting(BackupPlan), health.jobs.get("backup")
     if not plan.on:
         yield Trouble(
-            t("No backups are made."), t("Switch them on under Backups, or make them by other means."), bad=False
+            t("No backups are made."),
+            t("Switch them on under Backups, or make them by other means."),
+            bad=False,
+            place=("installation.sort", "backups"),
         )
     elif done is not None and not done.well:
         yield Trouble(
@@ -98,12 +103,16 @@ def _devices(health: Health) -> Iterator[Trouble]:
         if device.state == Device.State.LOST:
             yield Trouble(
                 t("{device} ({site}) is lost: {why}", **where, why=device.message or device.reason),
-                t("See Sources; its session is tried again by itself."),
+                t("Its page says what to do; its session is tried again by itself."),
+                place=("sources.device", device.site_id, device.id),
             )
         elif abs(device.clock_offset_ms) > CLOCK:
             s = f"{device.clock_offset_ms / 1000:.0f}"
             yield Trouble(
-                t("The clock of {device} ({site}) is off by {s} s.", **where, s=s), t("Set it, by NTP best."), bad=False
+                t("The clock of {device} ({site}) is off by {s} s.", **where, s=s),
+                t("Set it, by NTP best."),
+                bad=False,
+                place=("sources.device", device.site_id, device.id),
             )
 
 
@@ -113,6 +122,7 @@ def _intakes(health: Health) -> Iterator[Trouble]:
             t("{intake} ({site}) refused messages with a wrong token.", intake=intake.name, site=intake.site.name),
             t("Give the sender the token, or find out who tries."),
             bad=False,
+            place=("setup.sort", intake.site_id, "intakes"),
         )
 
 
@@ -123,6 +133,7 @@ def _lists(health: Health) -> Iterator[Trouble]:
             t("The list {list} ({site}) is not kept current: {why}", list=known.name, site=known.site.name, why=why),
             t("See its source under Lists."),
             bad=False,
+            place=("lists.list", known.site_id, known.id),
         )
 
 

@@ -7,6 +7,7 @@ from django.contrib.auth.decorators import login_required
 from django.db import DatabaseError, connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
+from django.urls import reverse
 from django.views.decorators.cache import never_cache
 from prometheus_client import CONTENT_TYPE_LATEST
 
@@ -15,7 +16,7 @@ from dromikon.clock import now_ms
 from dromikon.daybook.models import EnginePosition
 from dromikon.health.measures import SILENT, amounts, measure
 from dromikon.health.metrics import exposition
-from dromikon.health.troubles import troubles_of
+from dromikon.health.troubles import Trouble, troubles_of
 from dromikon.people.access import Everywhere
 from dromikon.people.tokens import token_of
 from dromikon.setup.registry import sorts_for
@@ -32,10 +33,15 @@ def health(request: HttpRequest) -> HttpResponse:
     who.need()
     found = measure()
     context = {
-        "health": found, "troubles": troubles_of(found), "amounts": amounts(), "page": "health", "whole": True,
+        "health": found, "troubles": [(trouble, _address(trouble)) for trouble in troubles_of(found)], "amounts": amounts(), "page": "health", "whole": True,
         "tabs": [(sort, False) for sort in sorts_for(who, whole=True)],
     }  # fmt: skip
     return render(request, "setup/health.html", context)
+
+
+def _address(trouble: Trouble) -> str:
+    """Where a trouble is mended; empty where no page helps."""
+    return reverse(trouble.place[0], args=trouble.place[1:]) if trouble.place else ""
 
 
 @never_cache

@@ -84,6 +84,8 @@ def test_the_page_is_for_administrators_of_the_installation(client, well):
         assert client.get("/health").status_code == status
     client.force_login(Person.objects.get(username="ada"))
     page = client.get("/health").content.decode()
+    Device.objects.filter(pk="cam-jetty").update(state="lost", message="No answer.")
+    assert f'href="/s/{GARDENS}/sources/device/cam-jetty"' in client.get("/health").content.decode()
     assert "everything runs as it should" in page and "Events with their traces" in page
 
 
