@@ -21,6 +21,7 @@ VIEWS = (
     f"{G}/lists/garden-staff",
     f"{G}/archive",
     f"{G}/sources",
+    f"{G}/sources/device/cam-jetty",
     f"{G}/hours",
     f"{G}/receivers",
     f"{G}/rulebook/new?from=water-leak",
