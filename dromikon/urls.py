@@ -72,6 +72,7 @@ urlpatterns = [
     path(SITE + "receivers", rulebook.receivers, name="receivers"),
     path(SITE + "rulebook/<str:rule_id>", rulebook.edit, name="rulebook.edit"),
     path(SITE + "sources", sources.sources, name="sources"),
+    path(SITE + "sources/find", sources.find, name="sources.find"),
     path(SITE + "sources/device", sources.device_sheet, name="sources.new_device"),
     path(SITE + "sources/device/<str:device_id>", sources.device, name="sources.device"),
     path(SITE + "sources/device/<str:device_id>/form", sources.device_sheet, name="sources.device_form"),

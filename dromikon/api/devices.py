@@ -9,7 +9,9 @@ from dromikon.api.base import Error, Site, at_site
 from dromikon.core.instants import iso
 from dromikon.core.kinds import KINDS
 from dromikon.people.access import Access
-from dromikon.sources.models import Device, Point
+from dromikon.people.roles import May
+from dromikon.sources.models import Device, Point, Search
+from dromikon.sources.searching import add_found, begin_search
 from dromikon.sources.services import (
     add_device,
     adopt_point,
@@ -115,6 +117,62 @@ def adopt(request: HttpRequest, device_id: str, content: OfferIn, site: Site = N
     name = content.name or offer["name"]
     point = adopt_point(found, device, offer["kind"], content.token, name, offer["waits"])
     return 201, {"id": point.id, "recorded": point.recorder_id is not None if point.kind == "camera" else None}
+
+
+class SearchIn(Schema):
+    """`addresses`: a list, ranges and networks as text; `network`: ask the network itself, too."""
+
+    addresses: str = ""
+    network: bool = False
+    user: str = ""
+    password: str = ""
+
+
+class SearchOut(Schema):
+    """`state` of each: asking, found, refused, silent, not_allowed, here, added or failed."""
+
+    id: str
+    ended: bool
+    outcomes: list[dict[str, str]]
+
+
+class ChosenIn(Schema):
+    """Of a search: [address, name], and the area that they are put into."""
+
+    chosen: list[tuple[str, str]]
+    area: str | None = None
+
+
+@router.post("/searches", response={201: SearchOut, 403: Error, 422: Error}, summary="Ask many addresses who is there")
+def search(request: HttpRequest, content: SearchIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    return 201, _search(begin_search(found, content.addresses, content.network, content.user, content.password))
+
+
+@router.get("/searches/{search_id}", response={200: SearchOut, 403: Error, 404: Error}, summary="How a search goes")
+def searched(request: HttpRequest, search_id: str, site: Site = None) -> Any:
+    return _search(_find_search(at_site(request, site), search_id))
+
+
+@router.post(
+    "/searches/{search_id}/add", response={200: SearchOut, 403: Error, 404: Error}, summary="Add what was found"
+)
+def add_chosen(request: HttpRequest, search_id: str, content: ChosenIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    add_found(found, _find_search(found, search_id), content.chosen, content.area)
+    return _search(_find_search(found, search_id))
+
+
+def _find_search(found: Access, search_id: str) -> Search:
+    found.need(May.EDIT_SOURCES)
+    known = Search.objects.filter(pk=search_id, site=found.site).first()
+    if known is None:
+        raise Http404("There is no such search; they are kept for a day.")
+    return known
+
+
+def _search(row: Search) -> dict[str, Any]:
+    return {"id": row.id, "ended": row.ended_at is not None, "outcomes": row.outcomes}
 
 
 class NameIn(Schema):

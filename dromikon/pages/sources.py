@@ -14,7 +14,7 @@ from dromikon.pages.daybook import recent_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.sites.models import Area
-from dromikon.sources.models import Device, Intake, Point, Unclaimed
+from dromikon.sources.models import Device, Intake, Point, Search, Unclaimed
 from dromikon.sources.services import kinds_of, last_seen, offered_points
 from dromikon.web.views import site_view
 
@@ -134,6 +134,15 @@ def _find(access: Access, device_id: str) -> Device:
     if found is None:
         raise Http404
     return found
+
+
+@site_view(May.EDIT_SOURCES)
+@never_cache
+def find(request: HttpRequest, access: Access) -> HttpResponse:
+    """Many devices at once: asked, chosen, added. A search that was left is there again."""
+    last = Search.objects.filter(site=access.site).first()
+    context = {"access": access, "areas": access.site.areas.filter(retired_at=None), "last": last.id if last else ""}
+    return render(request, "sources/find.html", context)
 
 
 @site_view(May.EDIT_SOURCES)

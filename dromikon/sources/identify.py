@@ -2,6 +2,7 @@
 
 import asyncio
 from dataclasses import dataclass
+from typing import Literal
 from urllib.parse import urlsplit
 
 from asgiref.sync import async_to_sync
@@ -15,15 +16,19 @@ from dromikon.wire.outgoing import NotAllowed
 #: It is waited for so long, in seconds; a device that is slower is added all the same, and says who it is later.
 PATIENCE = 5.0
 
+Answer = Literal["found", "refused", "silent", "not_allowed"]
+
 
 @dataclass(frozen=True, slots=True)
 class Identity:
-    """What a device said: `refused` when it answers, but not to this user."""
+    """What a device said of itself, or how it did not: it refused this user, did not answer, or may not be called."""
 
+    answer: Answer
     manufacturer: str = ""
     model: str = ""
+    firmware: str = ""
     serial: str = ""
-    refused: bool = False
+    said: str = ""
 
     @property
     def name(self) -> str:
@@ -31,39 +36,42 @@ class Identity:
         return f"{self.manufacturer} {self.model}".strip()
 
 
-def identify(address: str, user: str, password: str) -> Identity | None:
-    """Ask a device who it is; None when it does not answer."""
-    try:
-        return async_to_sync(_ask)(address, user, password)
-    except DeviceError as error:
-        return Identity(refused=True) if error.reason == "refused" else None
-    except (NotAllowed, TimeoutError):
-        return None
+def identify(address: str, user: str, password: str) -> Identity:
+    """Ask a device who it is."""
+    return async_to_sync(ask)(address, user, password)
 
 
-async def _ask(address: str, user: str, password: str) -> Identity:
+async def ask(address: str, user: str, password: str) -> Identity:
+    """Ask a device who it is. It raises nothing: how it went is part of the answer."""
     device = OnvifDevice(address, user, password)
     try:
         async with asyncio.timeout(PATIENCE):
             # Its clock, since a password's digest carries the time.
             await device.measure_clock()
             said = await device.information()
+    except DeviceError as error:
+        refused = error.reason == "refused" or "NotAuthorized" in str(error)
+        kinds: dict[str, Answer] = {"not_allowed": "not_allowed"}
+        return Identity("refused" if refused else kinds.get(error.reason, "silent"), said=str(error))
+    except NotAllowed as error:
+        return Identity("not_allowed", said=str(error))
+    except TimeoutError:
+        return Identity("silent", said=f"It did not answer within {PATIENCE:.0f} s.")
     finally:
         await device.close()
-    return Identity(said.manufacturer, said.model, said.serial)
+    return Identity("found", said.manufacturer, said.model, said.firmware, said.serial)
 
 
-def same_device(site: Site, identity: Identity, address: str, but: Device | None = None) -> Device | None:
-    """A device of the customer's sites that is the same: by maker and serial number, at any address; or at this very
-    address, where it tells no number."""
-    others = Device.objects.filter(site__customer=site.customer_id, retired_at=None).exclude(pk=but.pk if but else None)
-    for other in others.select_related("site"):
-        known = other.information
-        told = identity.serial and (known.get("manufacturer"), known.get("serial")) == (
-            identity.manufacturer,
-            identity.serial,
-        )
-        if told or other.address == address:
+def same_device(
+    site: Site, identity: Identity, address: str, endpoint: str = "", but: Device | None = None
+) -> Device | None:
+    """A device of the customer's sites that is the same: by its endpoint reference, or by maker and serial number, at any
+    address; or at this very address."""
+    others = Device.objects.filter(site__customer=site.customer_id, retired_at=None)
+    for other in others.exclude(pk=but.pk if but else None).select_related("site"):
+        known = (other.information.get("manufacturer"), other.information.get("serial"))
+        alike = bool(identity.serial) and known == (identity.manufacturer, identity.serial)
+        if alike or other.address == address or (endpoint and other.endpoint == endpoint):
             return other
     return None
 

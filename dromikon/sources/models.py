@@ -46,6 +46,7 @@ class Device(Retirable):
     message = models.TextField(blank=True)
     state_since = models.BigIntegerField(null=True)
     clock_offset_ms = models.IntegerField(default=0)
+    endpoint = models.CharField(max_length=200, blank=True, help_text="its endpoint reference, when it was discovered")
     information = models.JSONField(default=dict)
     catalogue = models.JSONField(default=dict)
 
@@ -137,3 +138,27 @@ class Unclaimed(models.Model):
 
     def __str__(self) -> str:
         return self.reason
+
+
+class Search(models.Model):
+    """Many addresses asked with one set of credentials, and what came of each (`sources.searching.Outcome`)."""
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="searches")
+    by = models.CharField(max_length=150)
+    began_at = models.BigIntegerField()
+    ended_at = models.BigIntegerField(null=True)
+    network = models.BooleanField(default=False, help_text="the network itself was asked, too")
+    user = models.CharField(max_length=80, blank=True)
+    password_sealed = models.TextField(blank=True)
+    outcomes = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["-began_at"]
+
+    def __str__(self) -> str:
+        return f"{len(self.outcomes)} addresses"
+
+    @property
+    def password(self) -> str:
+        return secrets.unseal(self.password_sealed)

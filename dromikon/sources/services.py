@@ -19,7 +19,7 @@ from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.sites.models import Area
-from dromikon.sources.identify import Identity, host_of, identify, same_device
+from dromikon.sources.identify import host_of, identify, same_device
 from dromikon.sources.models import Device, Point, Sightline
 from dromikon.sources.recording import recorder_of
 from dromikon.wire.onvif.catalogue import DetectorSaid, DeviceCatalogue
@@ -92,15 +92,14 @@ def add_device(
     if problems:
         raise Refused(problems)
     identity = identify(address, user.strip(), password or "")
-    if identity is not None and identity.refused:
+    if identity.answer == "refused":
         raise Refused([Problem(path="password", message="It answers, but not to this user with this password.")])
-    other = same_device(access.site, identity or Identity(), address)
+    other = same_device(access.site, identity, address)
     if other is not None:
         where = f" at {other.site.name}" if other.site_id != access.site.id else ""
         raise Refused([Problem(path="address", message=f"This is {other.name}{where}, which is here already.")])
-    proposed = identity.name if identity else ""
     return save_device(
-        access, None, name=name.strip() or proposed or host_of(address), address=address, user=user, password=password,
+        access, None, name=name.strip() or identity.name or host_of(address), address=address, user=user, password=password,
         area=area, enabled=enabled,
     )  # fmt: skip
 

@@ -14,6 +14,7 @@ from starlette.applications import Starlette
 
 from dromikon.standins.camera import StandInCamera
 from dromikon.standins.control import Control
+from dromikon.standins.discovery import listen
 from dromikon.standins.gateway import StandInGateway
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
@@ -91,6 +92,11 @@ async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = ""
         )
         for name, app in build(world, base, data, host, apart=True).items()
     ]
+    names = {
+        camera.id: (camera.title.capitalize(), f"http://{host}:{where[camera.id]}/onvif/device_service")
+        for camera in CAMERAS.values()
+    }
+    discoverable = await listen(names)
     sends = [StandInGateway(world, intake, GATEWAY_TOKEN, data / "gateway.json").run()] if intake else []
     gateway = [asyncio.create_task(s) for s in sends]
 
@@ -103,6 +109,8 @@ async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = ""
     await asyncio.gather(*(server.serve() for server in servers))
     for task in gateway:
         task.cancel()
+    if discoverable is not None:
+        discoverable.close()
 
 
 def main() -> None:
