@@ -22,6 +22,7 @@ VIEWS = (
     f"{G}/archive",
     f"{G}/sources",
     f"{G}/sources/device/cam-jetty",
+    f"{G}/sources/find",
     f"{G}/hours",
     f"{G}/receivers",
     f"{G}/rulebook/new?from=water-leak",

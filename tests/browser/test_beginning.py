@@ -100,10 +100,20 @@ def test_a_site_is_begun_a_camera_added_and_a_rule_made_live(demo, installation,
     hosts.send_keys("localhost", Keys.ENTER)
     wait(browser).until(lambda b: "Saved." in one(b, ".toast").text)
 
-    browser.get(f"{site}?open=new-device")
-    fill(browser, name="Yard camera", address=camera["address"], user=USER, password=PASSWORD)
-    Select(one(browser, "#d-area")).select_by_visible_text("Yard")
-    button(browser, "Save", ".drawer").click()
+    # It is found by its address, and perhaps others on the link besides; it alone is chosen, named and added.
+    browser.get(f"{site}/find")
+    fill(browser, addresses=camera["address"], user=USER, password=PASSWORD)
+    button(browser, "Search", ".find-form").click()
+    wait(browser, 30).until(lambda b: "addresses asked" in one(b, "[data-progress]").text)
+    for box in browser.find_elements(By.CSS_SELECTOR, "[data-choose]"):
+        if box.get_attribute("data-choose") != camera["address"]:
+            box.click()
+    name = one(browser, f"[data-name='{camera['address']}']")
+    name.clear()
+    name.send_keys("Yard camera")
+    Select(one(browser, "[data-area]")).select_by_visible_text("Yard")
+    button(browser, "Add the chosen").click()
+    button(browser, "Yard camera", "[data-outcomes]").click()
     # Its page leads on: what it offers becomes points, and what comes from it is seen coming.
     wait(browser, 60).until(lambda b: "/sources/device/" in b.current_url and "online" in one(b, ".page-head").text)
     wait(browser, 60).until(lambda b: b.find_elements(By.CSS_SELECTOR, "[data-adopt]"))
