@@ -1,11 +1,14 @@
 """`make demo`: load the site once, then keep web, intake, engine and stand-ins running until Ctrl-C."""
 
+import contextlib
 import os
 import signal
 import socket
 import time
 from collections.abc import Iterable
 from contextlib import closing
+
+from django.db import OperationalError
 
 from dromikon import config, start
 from dromikon.backup.upgrade import upgrade
@@ -85,7 +88,10 @@ def _welcome() -> None:
 
 
 def reset_and_say() -> int:
-    """`make demo-reset`."""
+    """`make demo-reset`. A real installation is not the demo's to forget. Raises CannotStart."""
+    # A folder that was never migrated has nobody's data.
+    with contextlib.suppress(OperationalError):
+        _check_whose()
     load.reset()
     _say(f"Emptied {config.data()}; the next start of the demo loads it afresh.")
     return 0

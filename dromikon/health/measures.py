@@ -3,6 +3,7 @@
 import os
 import shutil
 import sqlite3
+import time
 from contextlib import closing
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -27,6 +28,8 @@ NAMES = (
 )  # fmt: skip
 #: The parts whose memory is told.
 PARTS = ("web", "intake", "engine", "keeper", "standins")
+#: How long sizes are remembered, in seconds.
+FRESH = 60.0
 #: An engine that has not said for so long that it is alive does not run, in ms.
 SILENT = 5_000
 
@@ -134,6 +137,17 @@ def _failed(now: int) -> list[Failed]:
 
 
 def _sizes() -> dict[str, int]:
+    """Sizes of what grows; a look at every file, so that an answer is remembered for a minute."""
+    global _sized
+    if not _sized[1] or time.monotonic() - _sized[0] > FRESH:
+        _sized = time.monotonic(), _look_at_sizes()
+    return dict(_sized[1])
+
+
+_sized: tuple[float, dict[str, int]] = (0.0, {})
+
+
+def _look_at_sizes() -> dict[str, int]:
     data = config.data()
     found = {"database": _size(data, "dromikon.sqlite3*"), "inbox": _size(data, "inbox.sqlite3*")}
     for folder in ("evidence", "snapshots", "backups", "logs"):

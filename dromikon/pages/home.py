@@ -11,7 +11,7 @@ from dromikon.core import reading
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.sentence import sentence
 from dromikon.facts import facts_of
-from dromikon.people.access import all_access
+from dromikon.people.access import Everywhere, all_access
 from dromikon.people.roles import May
 from dromikon.web.hub import stream
 from dromikon.web.views import admitted, person_of
@@ -21,6 +21,8 @@ from dromikon.web.views import admitted, person_of
 def home(request: HttpRequest) -> HttpResponse:
     """To the desk of the person's first site."""
     mine = all_access(person_of(request))
+    if not mine and Everywhere(person_of(request)).may:
+        return redirect("installation")
     if not mine:
         return render(request, "no_site.html", status=403)
     return redirect(f"/s/{mine[0].site.id}/desk")

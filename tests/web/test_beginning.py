@@ -75,3 +75,26 @@ def test_it_happens_once_and_an_old_code_is_worth_nothing(client):
 
 def test_a_zone_says_where_it_lies():
     assert places()["Europe/London"] == (51.51, -0.13) and places()["America/St_Johns"][1] < -52
+
+
+def test_an_administrator_without_a_site_is_led_to_where_one_is_made(client):
+    from dromikon.people.access import Everywhere
+    from dromikon.setup.people import Everybody, save_person
+
+    person, _ = save_person(Everywhere(None), None, Everybody().read({"username": "root", "administers": True}))
+    client.force_login(Person.objects.get(pk=person.pk))
+    Person.objects.update(must_change=False)
+    assert client.get("/").headers["location"] == "/setup"
+    Person.objects.update(is_superuser=False)
+    assert client.get("/").status_code == 403
+
+
+def test_the_demo_neither_moves_into_a_real_installation_nor_forgets_it(client):
+    from dromikon.demo.run import _check_whose, reset_and_say
+    from dromikon.start import CannotStart
+
+    begin(client, code=code_for_beginning())
+    for attempt in (_check_whose, reset_and_say):
+        with pytest.raises(CannotStart, match="real installation"):
+            attempt()
+    assert Site.objects.exists()
