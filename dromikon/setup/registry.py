@@ -10,6 +10,7 @@ from dromikon.setup.holds import Holds
 from dromikon.setup.hours import HoursSort
 from dromikon.setup.intakes import Intakes
 from dromikon.setup.keeping import KeepingSort
+from dromikon.setup.mail import MailSort
 from dromikon.setup.outgoing import OutgoingSort
 from dromikon.setup.people import Everybody, Members
 from dromikon.setup.place import ThisSite
@@ -22,7 +23,7 @@ SORTS: dict[str, Sort[Any]] = {
     sort.name: sort
     for sort in (
         ThisSite(), Areas(), Points(), Recorders(), Intakes(), Members(), Groups(), Counters(), HoursSort(), Holds(),
-        Sites(), Customers(), Everybody(), OutgoingSort(), BackupSort(), KeepingSort(),
+        Sites(), Customers(), Everybody(), OutgoingSort(), MailSort(), BackupSort(), KeepingSort(),
     )
 }  # fmt: skip
 
