@@ -4,7 +4,6 @@ Bare SQL, since it goes over millions of rows. Each group is one short transacti
 deliveries; files go after the rows that name them, so that a row never names a file that is not there any more.
 """
 
-import contextlib
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import closing
@@ -19,6 +18,7 @@ from dromikon.clock import now_ms
 from dromikon.core.kinds import KINDS, PERSONAL
 from dromikon.core.words import N_
 from dromikon.database import writer
+from dromikon.intake import inbox
 from dromikon.keeping.policy import Keeping
 from dromikon.people.audit import forget_before
 
@@ -79,24 +79,16 @@ def _amount(table: str, moment: str, where: str = "1") -> Callable[[], tuple[int
 def _messages(before: int) -> Iterator[int]:
     """What the engine has worked off, from the inbox; and what nobody understood."""
     ((position,),) = _rows("SELECT COALESCE(MAX(inbox), 0) FROM daybook_engineposition")
-    with closing(sqlite3.connect(config.inbox_path(), timeout=10, isolation_level=None)) as inbox:
-        while True:
-            with contextlib.suppress(sqlite3.OperationalError):
-                count = inbox.execute(
-                    "DELETE FROM message WHERE id IN (SELECT id FROM message WHERE id < ? AND received_at < ? "
-                    "ORDER BY id LIMIT ?)",
-                    [position, before, GROUP],
-                ).rowcount
-                yield count
-                if count == 0:
-                    break
+    with closing(inbox.connect(config.inbox_path())) as opened:
+        while count := inbox.prune(opened, position, before, GROUP):
+            yield count
     yield from _simple("sources_unclaimed", "inbox", "at", "site_id")(before)
 
 
 def _messages_amount() -> tuple[int, int | None]:
     try:
-        with closing(sqlite3.connect(f"file:{config.inbox_path()}?mode=ro", uri=True, timeout=5)) as inbox:
-            count, oldest = inbox.execute("SELECT COUNT(*), MIN(received_at) FROM message").fetchone()
+        with closing(sqlite3.connect(f"file:{config.inbox_path()}?mode=ro", uri=True, timeout=5)) as opened:
+            count, oldest = opened.execute("SELECT COUNT(*), MIN(received_at) FROM message").fetchone()
     except sqlite3.Error:
         return 0, None
     return count, oldest
