@@ -6,6 +6,7 @@ from django.http import Http404, HttpRequest
 from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
+from dromikon.clock import now_ms
 from dromikon.core.instants import iso
 from dromikon.core.kinds import KINDS
 from dromikon.people.access import Access
@@ -172,7 +173,7 @@ def _find_search(found: Access, search_id: str) -> Search:
 
 
 def _search(row: Search) -> dict[str, Any]:
-    return {"id": row.id, "ended": row.ended_at is not None, "outcomes": row.outcomes}
+    return {"id": row.id, "ended": row.over(now_ms()), "outcomes": row.outcomes}
 
 
 class NameIn(Schema):

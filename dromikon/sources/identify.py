@@ -1,7 +1,9 @@
 """Who a device is, asked before it is added: so that it has a name to begin with, and nobody adds it twice."""
 
 import asyncio
-from dataclasses import dataclass
+import contextlib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Literal
 from urllib.parse import urlsplit
 
@@ -29,6 +31,8 @@ class Identity:
     firmware: str = ""
     serial: str = ""
     said: str = ""
+    #: How much it has of what, as far as it told: channels, inputs, relays, kinds of event.
+    has: Mapping[str, int] = field(default_factory=dict)
 
     @property
     def name(self) -> str:
@@ -41,14 +45,16 @@ def identify(address: str, user: str, password: str) -> Identity:
     return async_to_sync(ask)(address, user, password)
 
 
-async def ask(address: str, user: str, password: str) -> Identity:
-    """Ask a device who it is. It raises nothing: how it went is part of the answer."""
+async def ask(address: str, user: str, password: str, closer: bool = False) -> Identity:
+    """Ask a device who it is, and when it is looked at `closer`, how much it has. It raises nothing: how it went is part of the
+    answer."""
     device = OnvifDevice(address, user, password)
     try:
         async with asyncio.timeout(PATIENCE):
             # Its clock, since a password's digest carries the time.
             await device.measure_clock()
             said = await device.information()
+        has = await _counts(device) if closer else {}
     except DeviceError as error:
         refused = error.reason == "refused" or "NotAuthorized" in str(error)
         kinds: dict[str, Answer] = {"not_allowed": "not_allowed"}
@@ -59,7 +65,22 @@ async def ask(address: str, user: str, password: str) -> Identity:
         return Identity("silent", said=f"It did not answer within {PATIENCE:.0f} s.")
     finally:
         await device.close()
-    return Identity("found", said.manufacturer, said.model, said.firmware, said.serial)
+    return Identity("found", said.manufacturer, said.model, said.firmware, said.serial, has=has)
+
+
+async def _counts(device: OnvifDevice) -> dict[str, int]:
+    """What it does not tell, or not in time, is left out."""
+    found: dict[str, int] = {}
+    questions = {
+        "channels": device.channels, "inputs": device.inputs, "relays": device.relays, "events": device.topics,
+    }  # fmt: skip
+    with contextlib.suppress(DeviceError, TimeoutError):
+        async with asyncio.timeout(PATIENCE):
+            await device.discover_services()
+            for name, question in questions.items():
+                with contextlib.suppress(DeviceError):
+                    found[name] = len(await question())
+    return found
 
 
 def same_device(

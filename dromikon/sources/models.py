@@ -6,6 +6,9 @@ from dromikon import secrets
 from dromikon.ids import new_id
 from dromikon.sites.models import Area, Retirable, Site
 
+#: No search takes longer, in ms.
+LONGEST_SEARCH = 10 * 60_000
+
 
 class Recorder(Retirable):
     """Where recordings of cameras are fetched."""
@@ -162,3 +165,7 @@ class Search(models.Model):
     @property
     def password(self) -> str:
         return secrets.unseal(self.password_sealed)
+
+    def over(self, now: int) -> bool:
+        """Whether nothing more comes of it: it has ended, or the process in which it went on has."""
+        return self.ended_at is not None or now - self.began_at > LONGEST_SEARCH

@@ -42,6 +42,10 @@ class Outcome(TypedDict):
     serial: str
     device: str
     said: str
+    channels: str
+    inputs: str
+    relays: str
+    events: str
 
 
 def begin_search(
@@ -71,6 +75,7 @@ def _asked(address: str, found: Found | None = None) -> Outcome:
     return {
         "address": address, "endpoint": found.endpoint if found else "", "state": "asking", "name": found.name if found else "",
         "manufacturer": "", "model": found.hardware if found else "", "firmware": "", "serial": "", "device": "", "said": "",
+        "channels": "", "inputs": "", "relays": "", "events": "",
     }  # fmt: skip
 
 
@@ -102,11 +107,13 @@ async def _run(search: Search) -> None:
 
 async def _one(search: Search, outcome: Outcome, password: str, gate: asyncio.Semaphore) -> None:
     async with gate:
-        identity = await ask(outcome["address"], search.user, password)
+        identity = await ask(outcome["address"], search.user, password, closer=True)
     other = await sync_to_async(same_device)(search.site, identity, outcome["address"], outcome["endpoint"])
     outcome["state"], outcome["said"] = identity.answer, identity.said
     for field in ("manufacturer", "model", "firmware", "serial"):
         outcome[field] = getattr(identity, field) or outcome[field]
+    for name, count in identity.has.items():
+        outcome[name] = str(count)  # type: ignore[literal-required]
     outcome["name"] = outcome["name"] or identity.name or host_of(outcome["address"])
     if other is not None:
         outcome["state"], outcome["name"], outcome["device"] = "here", other.name, other.id

@@ -2,6 +2,7 @@
 
 import pytest
 
+from dromikon.clock import now_ms
 from dromikon.people.models import AuditEntry
 from dromikon.refusals import Refused
 from dromikon.sources import searching
@@ -38,6 +39,7 @@ def test_each_address_has_an_outcome_and_one_that_is_silent_holds_up_nobody(as_,
     }  # fmt: skip
     found = next(o for o in search.outcomes if o["address"] == gate)
     assert found["model"] and found["serial"] and found["name"]
+    assert found["channels"] == "1" and int(found["events"]) >= 1, "how much it has is told, too"
     assert PASSWORD not in str(search.outcomes) and search.password == PASSWORD
 
 
@@ -89,3 +91,6 @@ def test_what_cannot_be_searched_is_said_at_its_place_and_old_searches_go(client
     state = client.get(f"/api/v1/searches/{kept.pk}?site={GARDENS}").json()
     assert (state["ended"], state["outcomes"][0]["state"]) == (False, "asking")
     assert client.get(f"/s/{GARDENS}/sources/find").context["last"] == kept.pk
+    Search.objects.update(began_at=now_ms() - 3_600_000)
+    state = client.get(f"/api/v1/searches/{kept.pk}?site={GARDENS}").json()
+    assert state["ended"], "one whose process ended is waited for no more"

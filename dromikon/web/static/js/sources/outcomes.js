@@ -1,7 +1,7 @@
 // What came of each address of a search, as rows of a table.
 import { el, redraw } from "../form/dom.js";
 import { addressOf } from "../kit/ask.js";
-import { t } from "../kit/words.js";
+import { t, tn } from "../kit/words.js";
 
 const WORDS = {
   asking: [t("is being asked"), "off"], found: [t("can be added"), "good"], added: [t("added"), "good"],
@@ -11,6 +11,15 @@ const WORDS = {
 
 /** Those that answered come first; who did not is told in few words at the end. */
 const ORDER = ["found", "added", "failed", "refused", "here", "not_allowed", "asking", "silent"];
+
+const COUNTED = [
+  ["channels", (n) => tn("{count} channel", "{count} channels", n)], ["inputs", (n) => tn("{count} input", "{count} inputs", n)],
+  ["relays", (n) => tn("{count} relay", "{count} relays", n)],
+  ["events", (n) => tn("{count} kind of event", "{count} kinds of event", n)],
+];
+
+/** How much it has of what, as far as it told. */
+const has = (o) => COUNTED.filter(([name]) => Number(o[name])).map(([name, said]) => said(Number(o[name]))).join(", ");
 
 export function drawOutcomes(place, outcomes, chosen) {
   const sorted = [...outcomes].sort((a, b) => ORDER.indexOf(a.state) - ORDER.indexOf(b.state));
@@ -31,6 +40,6 @@ function row(o, choice) {
   const more = ["failed", "not_allowed"].includes(o.state) && el("span", { class: "quiet" }, ` ${o.said}`);
   return el("tr", { "data-address": address },
     el("td", {}, box), el("td", {}, name), el("td", {}, `${o.manufacturer} ${o.model}`.trim()),
-    el("td", { class: "mono" }, o.serial), el("td", { class: "mono wrap-anywhere" }, address),
+    el("td", {}, has(o)), el("td", { class: "mono" }, o.serial), el("td", { class: "mono wrap-anywhere" }, address),
     el("td", {}, el("span", { class: `state ${look}`, title: o.said || null }, words), more));
 }
