@@ -19,7 +19,10 @@ const COUNTED = [
 ];
 
 /** How much it has of what, as far as it told. */
-const has = (o) => COUNTED.filter(([name]) => Number(o[name])).map(([name, said]) => said(Number(o[name]))).join(", ");
+const has = (o) =>
+  COUNTED.filter(([name]) => Number(o[name]))
+    .map(([name, said]) => said(Number(o[name])))
+    .join(", ");
 
 export function drawOutcomes(place, outcomes, chosen) {
   const sorted = [...outcomes].sort((a, b) => ORDER.indexOf(a.state) - ORDER.indexOf(b.state));
