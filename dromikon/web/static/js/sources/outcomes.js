@@ -13,7 +13,8 @@ const WORDS = {
 const ORDER = ["found", "added", "failed", "refused", "here", "not_allowed", "asking", "silent"];
 
 const COUNTED = [
-  ["channels", (n) => tn("{count} channel", "{count} channels", n)], ["inputs", (n) => tn("{count} input", "{count} inputs", n)],
+  ["channels", (n) => tn("{count} channel", "{count} channels", n)],
+  ["inputs", (n) => tn("{count} input", "{count} inputs", n)],
   ["relays", (n) => tn("{count} relay", "{count} relays", n)],
   ["events", (n) => tn("{count} kind of event", "{count} kinds of event", n)],
 ];
