@@ -60,9 +60,9 @@ def pack(target: IO[bytes], files: Iterator[tuple[str, Path]], manifest: Manifes
         gzip.GzipFile(fileobj=target, mode="wb", compresslevel=1) as zipped,
         tarfile.open(fileobj=zipped, mode="w|") as tar,
     ):
-        for name, path in files:
-            with contextlib.suppress(FileNotFoundError), path.open("rb") as source:
-                manifest.files[name] = _add(tar, name, source, path.stat().st_size)
+        for name, file in files:
+            with contextlib.suppress(FileNotFoundError), file.open("rb") as source:
+                manifest.files[name] = _add(tar, name, source, file.stat().st_size)
         content = manifest.model_dump_json(indent=1).encode()
         _add(tar, MANIFEST, io.BytesIO(content), len(content))
 
@@ -88,7 +88,7 @@ class _Counted:
         return piece
 
 
-def verify(path: Path, into: Callable[[str], IO[bytes]] | None = None) -> Manifest:
+def verify(file: Path, into: Callable[[str], IO[bytes]] | None = None) -> Manifest:
     """Read a whole backup, and compare it with what it says of itself; `into` opens where each file goes.
 
     Raises BackupUnusable when it is none, was cut short, or was changed.
@@ -96,26 +96,26 @@ def verify(path: Path, into: Callable[[str], IO[bytes]] | None = None) -> Manife
     found: dict[str, Packed] = {}
     manifest: Manifest | None = None
     try:
-        with gzip.open(path) as zipped, tarfile.open(fileobj=zipped, mode="r|") as tar:
+        with gzip.open(file) as zipped, tarfile.open(fileobj=zipped, mode="r|") as tar:
             for member in tar:
                 source = tar.extractfile(member) if member.isreg() else None
                 if source is None or manifest is not None:
-                    raise BackupUnusable(f"{path.name} holds something that no backup has ({member.name!r}).")
+                    raise BackupUnusable(f"{file.name} holds something that no backup has ({member.name!r}).")
                 if member.name == MANIFEST:
                     manifest = _read_manifest(source.read(50_000_000))
                 elif _NAMES.fullmatch(member.name):
                     found[member.name] = _take(source, into(member.name) if into else None)
                 else:
-                    raise BackupUnusable(f"{path.name} holds something that no backup has ({member.name!r}).")
+                    raise BackupUnusable(f"{file.name} holds something that no backup has ({member.name!r}).")
     except FileNotFoundError as error:
-        raise BackupUnusable(f"There is no file {path}.") from error
+        raise BackupUnusable(f"There is no file {file}.") from error
     except (tarfile.TarError, EOFError, zlib.error, OSError) as error:
-        raise BackupUnusable(f"{path.name} cannot be read to its end: it was cut short, or is no backup.") from error
+        raise BackupUnusable(f"{file.name} cannot be read to its end: it was cut short, or is no backup.") from error
     if manifest is None:
-        raise BackupUnusable(f"{path.name} was cut short: its manifest, which comes last, is missing.")
+        raise BackupUnusable(f"{file.name} was cut short: its manifest, which comes last, is missing.")
     if found != manifest.files:
         changed = sorted(n for n in {*found, *manifest.files} if found.get(n) != manifest.files.get(n))
-        raise BackupUnusable(f"{path.name} is not as it was made: {', '.join(changed[:3])} differs.")
+        raise BackupUnusable(f"{file.name} is not as it was made: {', '.join(changed[:3])} differs.")
     return manifest
 
 

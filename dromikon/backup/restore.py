@@ -34,7 +34,7 @@ def restore(path: Path, *, other_key: bool = False) -> Manifest:
         raise BackupUnusable(f"{folder} has an installation in it. Restore into an empty folder (DROMIKON_DATA).")
     scratch = Path(tempfile.mkdtemp(prefix=".restoring-", dir=folder))
     try:
-        manifest = verify(path, lambda name: _open(scratch / name))
+        manifest = verify(path, lambda name: _new_file(scratch / name))
         _check(manifest, other_key)
         _check_databases(scratch, manifest)
         _put_down(scratch / "dromikon.sqlite3")
@@ -54,9 +54,9 @@ def _is_used(path: Path) -> bool:
         return bool(database.execute("SELECT COUNT(*) FROM sqlite_master").fetchone()[0])
 
 
-def _open(path: Path) -> IO[bytes]:
-    path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-    return path.open("wb")
+def _new_file(place: Path) -> IO[bytes]:
+    place.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+    return place.open("wb")
 
 
 def _check(manifest: Manifest, other_key: bool) -> None:

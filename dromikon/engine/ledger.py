@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any, TypeVar
 
-from django.db import OperationalError, connection, transaction
+from django.db import DatabaseError, OperationalError, connection, transaction
 
 from dromikon import wake
 from dromikon.core.rules.actions.base import Delivery
@@ -118,7 +118,9 @@ def write_group(claims: Sequence[int], outcomes: Sequence[Outcome]) -> dict[int,
         claimed = _claim(claims) if claims else {}
     if outcomes:
         wake.wake(wake.PAGES)
-        _log(outcomes)
+        # What is committed is not undone by a line that could not be written.
+        with contextlib.suppress(DatabaseError, OSError):
+            _log(outcomes)
     return claimed
 
 

@@ -33,9 +33,13 @@ def health(request: HttpRequest) -> HttpResponse:
     who.need()
     found = measure()
     context = {
-        "health": found, "troubles": [(trouble, _address(trouble)) for trouble in troubles_of(found)], "amounts": amounts(), "page": "health", "whole": True,
+        "health": found,
+        "troubles": [(trouble, _address(trouble)) for trouble in troubles_of(found)],
+        "amounts": amounts(),
+        "page": "health",
+        "whole": True,
         "tabs": [(sort, False) for sort in sorts_for(who, whole=True)],
-    }  # fmt: skip
+    }
     return render(request, "setup/health.html", context)
 
 

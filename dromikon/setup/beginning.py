@@ -56,13 +56,13 @@ def is_empty() -> bool:
 
 def code_for_beginning() -> str:
     """A new code for the console to print; the one before counts no more. Empty once somebody can log in."""
-    path = config.data() / _FILE
+    place = config.data() / _FILE
     if not is_empty():
-        path.unlink(missing_ok=True)
+        place.unlink(missing_ok=True)
         return ""
     # About 59 bits: nobody guesses it over the network, so that wrong ones need not be counted.
     code = "-".join("".join(random_secrets.choice(_LETTERS) for _ in range(4)) for _ in range(3))
-    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+    handle = os.open(place, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
     with os.fdopen(handle, "w") as file:
         file.write(_digest(code))
     return code
