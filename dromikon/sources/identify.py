@@ -2,7 +2,7 @@
 
 import asyncio
 import contextlib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 from urllib.parse import urlsplit
@@ -56,9 +56,8 @@ async def ask(address: str, user: str, password: str, closer: bool = False) -> I
             said = await device.information()
         has = await _counts(device) if closer else {}
     except DeviceError as error:
-        refused = error.reason == "refused" or "NotAuthorized" in str(error)
-        kinds: dict[str, Answer] = {"not_allowed": "not_allowed"}
-        return Identity("refused" if refused else kinds.get(error.reason, "silent"), said=str(error))
+        answer: Answer = "refused" if error.reason == "refused" else "silent"
+        return Identity("not_allowed" if error.reason == "not_allowed" else answer, said=str(error))
     except NotAllowed as error:
         return Identity("not_allowed", said=str(error))
     except TimeoutError:
@@ -83,15 +82,19 @@ async def _counts(device: OnvifDevice) -> dict[str, int]:
     return found
 
 
-def same_device(
-    site: Site, identity: Identity, address: str, endpoint: str = "", but: Device | None = None
-) -> Device | None:
-    """A device of the customer's sites that is the same: by its endpoint reference, or by maker and serial number, at any
-    address; or at this very address."""
-    others = Device.objects.filter(site__customer=site.customer_id, retired_at=None)
-    for other in others.exclude(pk=but.pk if but else None).select_related("site"):
-        known = (other.information.get("manufacturer"), other.information.get("serial"))
-        alike = bool(identity.serial) and known == (identity.manufacturer, identity.serial)
+def known_devices(site: Site) -> list[Device]:
+    """The devices of the customer's sites that are in use, with what tells one from another."""
+    fields = ("name", "address", "endpoint", "information", "site__name")
+    known = Device.objects.filter(site__customer=site.customer_id, retired_at=None)
+    return list(known.select_related("site").only(*fields))
+
+
+def same_device(known: Iterable[Device], identity: Identity, address: str, endpoint: str = "") -> Device | None:
+    """Which of the known devices is the same: by its endpoint reference, or by maker and serial number, at any address; or at
+    this very address."""
+    for other in known:
+        told = (other.information.get("manufacturer"), other.information.get("serial"))
+        alike = bool(identity.serial) and told == (identity.manufacturer, identity.serial)
         if alike or other.address == address or (endpoint and other.endpoint == endpoint):
             return other
     return None

@@ -18,13 +18,15 @@ from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
-from dromikon.sources.identify import Identity, ask, host_of, same_device
-from dromikon.sources.models import Search
+from dromikon.sources.identify import Identity, ask, host_of, known_devices, same_device
+from dromikon.sources.models import Device, Search
 from dromikon.sources.services import save_device
 from dromikon.wire.onvif.discovery import Found, discover
 
-#: So many devices are asked at a time, and what came of them is written down this often, in seconds.
-AT_ONCE, WRITTEN = 24, 0.3
+#: So many devices are asked at a time.
+AT_ONCE = 24
+#: What came of them is written down as a whole, so the more there are the less often: pauses in seconds, and outcomes a second.
+SOONEST, LATEST, EACH = 0.3, 3.0, 300
 #: Searches are kept for a day, in ms.
 KEPT = 86_400_000
 
@@ -94,21 +96,27 @@ def run_search(search: str) -> None:
 async def _run(search: Search) -> None:
     outcomes: list[Outcome] = list(search.outcomes)
     if search.network:
-        known = {o["address"] for o in outcomes}
-        outcomes += [_asked(f.addresses[0], f) for f in await discover() if f.addresses[0] not in known]
+        listed = {o["address"] for o in outcomes}
+        outcomes += [_asked(f.addresses[0], f) for f in await discover() if f.addresses[0] not in listed]
+    known = await sync_to_async(known_devices)(search.site)
     gate, password = asyncio.Semaphore(AT_ONCE), search.password
-    asking = asyncio.gather(*(_one(search, outcome, password, gate) for outcome in outcomes))
+
+    async def one(outcome: Outcome) -> None:
+        async with gate:
+            identity = await ask(outcome["address"], search.user, password, closer=True)
+        _note(outcome, identity, same_device(known, identity, outcome["address"], outcome["endpoint"]))
+
+    asking = asyncio.gather(*map(one, outcomes))
+    pause = min(LATEST, max(SOONEST, len(outcomes) / EACH))
     while not asking.done():
-        await asyncio.wait([asking], timeout=WRITTEN)
+        await asyncio.wait([asking], timeout=pause)
         await sync_to_async(_write)(search.pk, outcomes)
     await asking
     await sync_to_async(_write)(search.pk, outcomes, ended=now_ms())
 
 
-async def _one(search: Search, outcome: Outcome, password: str, gate: asyncio.Semaphore) -> None:
-    async with gate:
-        identity = await ask(outcome["address"], search.user, password, closer=True)
-    other = await sync_to_async(same_device)(search.site, identity, outcome["address"], outcome["endpoint"])
+def _note(outcome: Outcome, identity: Identity, other: Device | None) -> None:
+    """What came of one address."""
     outcome["state"], outcome["said"] = identity.answer, identity.said
     for field in ("manufacturer", "model", "firmware", "serial"):
         outcome[field] = getattr(identity, field) or outcome[field]
@@ -124,25 +132,31 @@ def _write(search: str, outcomes: list[Outcome], ended: int | None = None) -> No
 
 
 def add_found(access: Access, search: Search, chosen: Iterable[tuple[str, str]], area: str | None) -> list[Outcome]:
-    """Add what is chosen, as (address, name); each has an outcome of its own. Raises PermissionDenied."""
+    """Add what is chosen, as (address, name), once the search is over; each has an outcome of its own. Raises Refused,
+    PermissionDenied."""
     access.need(May.EDIT_SOURCES)
+    if not search.over(now_ms()):
+        raise Refused([Problem(path="", message="The search still goes on. Add what it finds when it has ended.")])
     by_address: dict[str, Outcome] = {o["address"]: o for o in search.outcomes}
-    done = []
+    known, done = known_devices(access.site), []
     for address, name in chosen:
         outcome = by_address.get(address)
         if outcome is not None:
-            _add(access, search, outcome, name, area)
+            known += _add(access, search, known, outcome, name, area)
             done.append(outcome)
     Search.objects.filter(pk=search.pk).update(outcomes=list(by_address.values()))
     return done
 
 
-def _add(access: Access, search: Search, outcome: Outcome, name: str, area: str | None) -> None:
+def _add(
+    access: Access, search: Search, known: list[Device], outcome: Outcome, name: str, area: str | None
+) -> list[Device]:
+    """Add one; answers with it, or with nothing when it is here already or could not be added."""
     identity = Identity("found", outcome["manufacturer"], serial=outcome["serial"])
-    other = same_device(access.site, identity, outcome["address"], outcome["endpoint"])
+    other = same_device(known, identity, outcome["address"], outcome["endpoint"])
     if other is not None:
         outcome["state"], outcome["device"], outcome["name"] = "here", other.id, other.name
-        return
+        return []
     try:
         made = save_device(
             access, None, name=name or outcome["name"] or host_of(outcome["address"]), address=outcome["address"],
@@ -150,8 +164,9 @@ def _add(access: Access, search: Search, outcome: Outcome, name: str, area: str 
         )  # fmt: skip
     except Refused as refused:
         outcome["state"], outcome["said"] = "failed", " ".join(p.message for p in refused.problems)
-        return
+        return []
     made.endpoint = outcome["endpoint"]
     made.information = {k: outcome[k] for k in ("manufacturer", "model", "firmware", "serial") if outcome[k]}
     made.save(update_fields=["endpoint", "information"])
     outcome["state"], outcome["device"], outcome["name"] = "added", made.id, made.name
+    return [made]

@@ -19,7 +19,7 @@ from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.sites.models import Area
-from dromikon.sources.identify import host_of, identify, same_device
+from dromikon.sources.identify import host_of, identify, known_devices, same_device
 from dromikon.sources.models import Device, Point, Sightline
 from dromikon.sources.recording import recorder_of
 from dromikon.wire.onvif.catalogue import DetectorSaid, DeviceCatalogue
@@ -94,7 +94,7 @@ def add_device(
     identity = identify(address, user.strip(), password or "")
     if identity.answer == "refused":
         raise Refused([Problem(path="password", message="It answers, but not to this user with this password.")])
-    other = same_device(access.site, identity, address)
+    other = same_device(known_devices(access.site), identity, address)
     if other is not None:
         where = f" at {other.site.name}" if other.site_id != access.site.id else ""
         raise Refused([Problem(path="address", message=f"This is {other.name}{where}, which is here already.")])

@@ -76,6 +76,18 @@ def test_what_is_chosen_is_added_and_a_second_time_it_is_here(as_, standins):
     assert states(searched(as_("ines"), gate)) == {gate: "here"}
 
 
+def test_one_device_at_two_addresses_is_added_once_and_nothing_before_the_search_is_over(as_, standins):
+    gate = service(standins, "gate")
+    other = gate.replace("127.0.0.1", "localhost")
+    search = searched(as_("ines"), f"{gate} {other}")
+    done = add_found(as_("ines"), search, [(gate, "Gate"), (other, "Gate again")], None)
+    assert [o["state"] for o in done] == ["added", "here"]
+    Search.objects.update(ended_at=None)
+    search.refresh_from_db()
+    with pytest.raises(Refused, match="still goes on"):
+        add_found(as_("ines"), search, [(gate, "")], None)
+
+
 def test_what_cannot_be_searched_is_said_at_its_place_and_old_searches_go(client, as_):
     for addresses in ("", "10.0.0.0/8", "nonsense!"):
         with pytest.raises(Refused) as refused:

@@ -7,7 +7,9 @@ limited in number and size, and parsed like everything from devices.
 
 import asyncio
 import contextlib
+import fcntl
 import socket
+import struct
 import uuid
 from dataclasses import dataclass
 from urllib.parse import unquote, urlsplit
@@ -25,6 +27,8 @@ NETWORK = "http://www.onvif.org/ver10/network/wsdl"
 MOST, LARGEST = 1_000, 65_535
 #: A probe is sent again once, since a datagram may be lost; and answers are waited for this long, in seconds.
 AGAIN, WAIT = 0.5, 3.0
+#: How Linux is asked for the address of an interface (netdevice(7)).
+_SIOCGIFADDR = 0x8915
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,14 +87,14 @@ def _scope(scopes: list[str], what: str) -> str:
 
 
 def own_addresses() -> list[str]:
-    """The IPv4 addresses of this machine on which it is asked: loopback, and that which leads to the outside."""
-    found = ["127.0.0.1"]
-    with contextlib.suppress(OSError), contextlib.closing(socket.socket(socket.AF_INET, socket.SOCK_DGRAM)) as probing:
-        # Nothing is sent: connecting a datagram socket only chooses the way.
-        probing.connect((GROUP, PORT))
-        found.append(str(probing.getsockname()[0]))
-    with contextlib.suppress(OSError):
-        found += [str(info[4][0]) for info in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)]
+    """The IPv4 addresses of this machine, one for each of its interfaces: cameras often have a network of their own."""
+    found = []
+    with contextlib.closing(socket.socket(socket.AF_INET, socket.SOCK_DGRAM)) as asking:
+        for _, name in socket.if_nameindex():
+            # An interface without an address has none to be asked from.
+            with contextlib.suppress(OSError):
+                answer = fcntl.ioctl(asking.fileno(), _SIOCGIFADDR, struct.pack("256s", name.encode()[:15]))
+                found.append(socket.inet_ntoa(answer[20:24]))
     return list(dict.fromkeys(found))
 
 
