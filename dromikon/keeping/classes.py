@@ -4,6 +4,7 @@ Bare SQL, since it goes over millions of rows. Each group is one short transacti
 deliveries; files go after the rows that name them, so that a row never names a file that is not there any more.
 """
 
+import re
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import closing
@@ -83,6 +84,7 @@ def _messages(before: int) -> Iterator[int]:
         while count := inbox.prune(opened, position, before, GROUP):
             yield count
     yield from _simple("sources_unclaimed", "inbox", "at", "site_id")(before)
+    yield from _simple("sources_search", "id", "began_at", "site_id")(before)
 
 
 def _messages_amount() -> tuple[int, int | None]:
@@ -119,8 +121,46 @@ def _events(readings: bool) -> Callable[[int], Iterator[int]]:
                 yield len(seqs)
             if not readings:
                 yield from _others_of_journal(site, before)
+        if not readings:
+            yield from _acts(before)
+            yield from _contents()
 
     return forget
+
+
+def _acts(before: int) -> Iterator[int]:
+    """Acts that the engine has worked off: what came of them is in the journal."""
+    ((position,),) = _rows("SELECT COALESCE(MAX(act), 0) FROM daybook_engineposition")
+    query = f"SELECT id FROM daybook_act WHERE id < %s AND at < %s ORDER BY id LIMIT {GROUP}"
+    while found := [id for (id,) in _rows(query, position, before)]:
+        _do(("DELETE FROM daybook_act WHERE id IN ({marks})", found))
+        yield len(found)
+
+
+#: How the journal's facts name the content of a list.
+_NAMED = re.compile(r'"content": ?"([0-9a-f]{64})"')
+
+
+def _contents() -> Iterator[int]:
+    """Contents of lists that no list has and no facts of the journal name any more."""
+    query = "SELECT digest FROM lists_content WHERE digest NOT IN (SELECT content_id FROM lists_watchlist)"
+    spare = {digest for (digest,) in _rows(query)}
+    if not spare:
+        return
+    bodies = "SELECT body FROM daybook_journal WHERE site = %s AND NOT (type = 'event') AND type = 'facts'"
+    for site in _sites():
+        for (body,) in _rows(bodies, site):
+            spare.difference_update(_NAMED.findall(body or ""))
+    for start in range(0, len(spare), GROUP):
+        group = sorted(spare)[start : start + GROUP]
+        # A list may have taken one up again meanwhile.
+        _do(
+            (
+                "DELETE FROM lists_content WHERE digest IN ({marks}) AND digest NOT IN (SELECT content_id FROM lists_watchlist)",
+                group,
+            )
+        )
+        yield len(group)
 
 
 def _others_of_journal(site: str, before: int) -> Iterator[int]:

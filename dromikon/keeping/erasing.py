@@ -39,7 +39,7 @@ JSON_COLUMNS = (
 TEXT_COLUMNS = (
     ("daybook_line", "text"), ("desk_alarm", "title"), ("desk_alarm", "note"), ("desk_alarm", "words"),
     ("archive_bookmark", "title"), ("archive_bookmark", "note"), ("archive_bookmark", "words"),
-    ("archive_snapshot", "title"), ("sources_unclaimed", "raw"), ("daybook_step", "answer"),
+    ("archive_snapshot", "title"), ("keeping_hold", "by"), ("keeping_hold", "reason"), ("sources_search", "by"), ("sources_unclaimed", "raw"), ("daybook_step", "answer"),
 )  # fmt: skip
 
 

@@ -16,7 +16,7 @@ from dromikon.core.rules.controls import Choice, Flag, Inner, Pick, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.words import N_, t
 from dromikon.daybook.services import record_act
-from dromikon.keeping.erasing import erase_person
+from dromikon.keeping.erasing import ERASED, erase_person
 from dromikon.people.access import Access, Everywhere
 from dromikon.people.audit import record
 from dromikon.people.models import Membership, Person
@@ -89,6 +89,8 @@ def save_member(access: Access, id: str | None, document: MemberDocument) -> tup
     with transaction.atomic():
         if known is None:
             known, shown = _make(access.person, document)
+        elif not known.is_active:
+            shown = _bring_back(access.person, known)
         elif id and may_change(access, known):
             _fill(known, document)
             known.save()
@@ -134,9 +136,11 @@ def save_person(who: Everywhere, id: str | None, document: AnyoneDocument) -> tu
     if len(sites) < len(document.roles):
         raise refuse("roles", "A site stands there twice, or is not there any more.")
     with transaction.atomic():
-        person = _anyone(id) if id else None
+        person = _anyone(id, also_retired=True) if id else None
         if person is None:
             person, shown = _make(who.person, document)
+        elif not person.is_active:
+            shown = _bring_back(who.person, person)
         if person.is_superuser and not document.administers:
             _check_not_last(person)
         _fill(person, document)
@@ -185,6 +189,13 @@ def _make(by: Person | None, document: PersonDocument) -> tuple[Person, str]:
     return person, made
 
 
+def _bring_back(by: Person | None, person: Person) -> str:
+    """Somebody who was retired may log in again, with a password that is answered."""
+    person.is_active = True
+    person.save(update_fields=["is_active"])
+    return _give_password(by, person).shown
+
+
 def _fill(person: Person, document: PersonDocument) -> None:
     if Person.objects.filter(username__iexact=document.username).exclude(pk=person.pk).exists():
         raise refuse("username", "Somebody logs in by that name already.")
@@ -205,9 +216,9 @@ def _member(access: Access, id: str) -> Person:
     return found
 
 
-def _anyone(id: str) -> Person:
-    found = Person.objects.filter(pk=_number(id), is_active=True).first()
-    if found is None:
+def _anyone(id: str, also_retired: bool = False) -> Person:
+    found = Person.objects.filter(pk=_number(id)).exclude(username__startswith=f"{ERASED}-").first()
+    if found is None or not (found.is_active or also_retired):
         raise refuse("id", "That person is not there any more.")
     return found
 
@@ -253,7 +264,7 @@ def _log_out_anyone(who: Everywhere, id: str) -> Saved:
 
 def _erase_anyone(who: Everywhere, id: str) -> Saved:
     who.need()
-    person = _anyone(id)
+    person = _anyone(id, also_retired=True)
     _check_not_last(person)
     erase_person(who, person)
     return Saved(id)
@@ -316,7 +327,8 @@ class Everybody(Sort[AnyoneDocument]):
     )
 
     def rows(self, who: Everywhere) -> list[Row]:
-        known = Person.objects.filter(is_active=True).order_by("username")
+        # Who was retired stands at the end: saved, they are back; and they can be erased.
+        known = Person.objects.exclude(username__startswith=f"{ERASED}-").order_by("-is_active", "username")
         return [self._row(p) for p in known.prefetch_related("memberships__site", "visits")]
 
     def save(self, who: Everywhere, id: str | None, document: AnyoneDocument) -> Saved:
@@ -331,8 +343,9 @@ class Everybody(Sort[AnyoneDocument]):
         roles = tuple(RolePart(site=Ref(id=m.site_id, name=m.site.name), role=Role(m.role)) for m in held)
         document = AnyoneDocument(**_known(p), roles=roles, administers=p.is_superuser)
         sites = ", ".join(m.site.name for m in held)
-        about = (sites, p.username, _reached(p), _visits(p))
-        return Row(str(p.pk), p.shown_name, document, about, verbs=("password", "log-out", "erase"))
+        about = (sites if p.is_active else t("retired"), p.username, _reached(p), _visits(p))
+        verbs = ("password", "log-out", "erase") if p.is_active else ("erase",)
+        return Row(str(p.pk), p.shown_name, document, about, verbs=verbs, retirable=p.is_active)
 
 
 def _known(p: Person) -> dict[str, Any]:

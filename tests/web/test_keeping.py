@@ -223,6 +223,29 @@ def test_forgetting_on_a_full_disk_is_told_and_tried_again(lived, monkeypatch):
     assert not done.well and "disk is full" in done.said
 
 
+def test_acts_that_are_worked_off_and_contents_that_nothing_names_go(lived, bench, as_):
+    from dromikon.daybook.models import ActRow
+    from dromikon.lists.models import Content
+    from dromikon.lists.services import set_entries
+
+    plates = WatchList.objects.get(pk="staff-plates")
+    for value in ("A1", "B2"):
+        set_entries(as_("ines"), plates, [{"value": value}])
+        bench.run()
+    first = Content.objects.get(entries=[{"value": "A1"}]).pk
+    forgetting.forget()
+    assert Content.objects.filter(pk=first).exists(), "the journal still names it"
+    Journal.objects.filter(type="facts", body__icontains=first).delete()
+    set_entries(as_("ines"), plates, [{"value": "C3"}])
+    waiting = ActRow.objects.last().pk
+    ActRow.objects.update(at=now_ms() - 20 * DAY)
+    forgetting.forget()
+    assert not Content.objects.filter(pk=first).exists() and Content.objects.filter(pk=plates.content_id).exists()
+    assert list(ActRow.objects.filter(pk__gte=waiting).values_list("pk", flat=True)) == [waiting], (
+        "it is not worked off yet"
+    )
+
+
 # -- the trail ---------------------------------------------------------------------------------------------------------
 
 
@@ -268,6 +291,8 @@ def test_a_person_is_erased_everywhere_and_the_trail_still_verifies(lived, bench
     bench.run()
     opal = Person.objects.get(username="opal")
     Person.objects.filter(pk=opal.pk).update(email="opal@example.org")
+    Hold.objects.create(site_id=GARDENS, start=0, end=1, reason="Asked by Opal Reywood", by="Opal Reywood", made_at=1)
+    changes.retire(SORTS["everybody"], Everywhere(as_("ada").person), str(opal.pk), anyway=True)
     assert "Opal Reywood" in everything()
     changes.do(SORTS["everybody"], Everywhere(as_("ada").person), str(opal.pk), "erase")
     bench.run()

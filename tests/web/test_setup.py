@@ -266,6 +266,10 @@ def test_a_retired_person_is_out_at_once_and_the_trail_keeps_their_name(client, 
     assert client.get(f"/s/{GARDENS}/desk").status_code == 302
     assert client.post("/login", {"username": "opal", "password": "quillmere-demo"}).status_code == 200
     assert "Opal Reywood" not in [m.name for m in facts_of(ada.site).members]
+    row = SORTS["everybody"].row(Everywhere(ada.person), str(opal.pk))
+    assert row.about[0] == "retired" and row.verbs == ("erase",)
+    back = changes.save(SORTS["everybody"], Everywhere(ada.person), row.id, row.document.model_dump(mode="json"))
+    assert back.shown and client.post("/login", {"username": "opal", "password": back.shown}).status_code == 302
 
 
 # -- tables ------------------------------------------------------------------------------------------------------------
