@@ -111,6 +111,8 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_LOCKOUT_TEMPLATE = "people/locked.html"
 AXES_VERBOSE = False
+#: Log-ins are noted in the product's own way, which is pruned (people/visits.py).
+AXES_DISABLE_ACCESS_LOG = True
 
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {

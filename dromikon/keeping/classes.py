@@ -217,6 +217,8 @@ def _runs(before: int) -> Iterator[int]:
             )
             yield len(found)
     yield from _simple("daybook_line", "id", "at", "site")(before)
+    yield from _simple("desk_notice", "id", "until", "site_id")(before)
+    yield from _simple("desk_showing", "id", "until", "site_id")(before)
 
 
 def _alarms(before: int) -> Iterator[int]:
