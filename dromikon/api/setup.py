@@ -48,7 +48,7 @@ class TakenOut(Schema):
     problems: list[dict[str, str]]
 
 
-@router.get("/points/table", summary="All points as a table (CSV)")
+@router.get("/points/table", summary="All points as a table (CSV)", url_name="points_table")
 def table(request: HttpRequest, site: Site = None) -> HttpResponse:
     found = at_site(request, site)
     SORTS["points"].check_allowed(found)

@@ -6,8 +6,7 @@ from pathlib import Path
 
 import click
 
-from dromikon import start
-from dromikon.commands.ready import same_release, say, with_database
+from dromikon.commands.ready import alone, same_release, say, with_database
 
 #: Exit codes besides 0: the backup cannot be made or used.
 UNUSABLE = 1
@@ -36,17 +35,15 @@ def backup(file: Path | None) -> None:
 def restore(file: Path, other_key: bool, only_verify: bool) -> None:
     """Bring the backup FILE back into an empty data folder."""
     with_database()
-    held = start.hold("installation", "Dromikon")
     from dromikon.backup.packing import BackupUnusable, verify
     from dromikon.backup.restore import restore as bring_back
 
     try:
-        manifest = verify(file) if only_verify else bring_back(file, other_key=other_key)
+        with alone():
+            manifest = verify(file) if only_verify else bring_back(file, other_key=other_key)
     except BackupUnusable as error:
         click.echo(error, err=True)
         sys.exit(UNUSABLE)
-    finally:
-        held.close()
     made = time.strftime("%Y-%m-%d %H:%M:%S UTC", time.gmtime(manifest.made_at / 1000))
     say(
         f"A backup of {made} by release {manifest.release}, {len(manifest.files)} files, "

@@ -5,33 +5,27 @@ import sys
 import click
 
 from dromikon import start
-from dromikon.commands.ready import with_database
+from dromikon.commands.ready import alone, with_database
 
 
 @click.command()
 def demo() -> None:
     """Everything, with a made-up site and its past week."""
     with_database()
-    held = start.hold("installation", "Dromikon")
     from dromikon.demo.run import run
 
-    try:
+    with alone():
         sys.exit(run())
-    finally:
-        held.close()
 
 
 @click.command()
 def demo_reset() -> None:
     """Forget the demo's data; its next start loads it afresh."""
     with_database()
-    held = start.hold("installation", "Dromikon")
     from dromikon.demo.run import reset_and_say
 
-    try:
+    with alone():
         sys.exit(reset_and_say())
-    finally:
-        held.close()
 
 
 @click.command(hidden=True)

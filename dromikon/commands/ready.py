@@ -1,5 +1,8 @@
 """What verbs do before they begin."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 import click
 import django
 
@@ -11,6 +14,16 @@ def with_database(part: str = "") -> None:
     start.prepare()
     logs.be(part)
     django.setup()
+
+
+@contextmanager
+def alone() -> Iterator[None]:
+    """As the only one that works with this data folder. Raises CannotStart."""
+    held = start.hold("installation", "Dromikon")
+    try:
+        yield
+    finally:
+        held.close()
 
 
 def same_release() -> None:

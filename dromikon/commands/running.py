@@ -5,7 +5,7 @@ import sys
 import click
 
 from dromikon import config, start
-from dromikon.commands.ready import say, with_database
+from dromikon.commands.ready import alone, say, with_database
 
 PARTS = ("engine", "keeper", "intake", "web")
 
@@ -14,11 +14,8 @@ PARTS = ("engine", "keeper", "intake", "web")
 def start_() -> None:
     """Pages, intake, engine and keeper, until Ctrl-C or SIGTERM."""
     with_database()
-    held = start.hold("installation", "Dromikon")
-    try:
+    with alone():
         sys.exit(_run())
-    finally:
-        held.close()
 
 
 def _run() -> int:

@@ -10,6 +10,7 @@ from dromikon.core.hours import Hours as HoursDocument
 from dromikon.core.rules.document import Problem
 from dromikon.daybook.services import record_act
 from dromikon.hours.models import Hours
+from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
@@ -23,7 +24,7 @@ def save_hours(access: Access, name: str, content: Any, known: Hours | None = No
     document = _read(name, content)
     at = now_ms()
     with transaction.atomic():
-        saved = known or Hours(site=access.site, **({"id": new_id} if new_id else {}))
+        saved = known or Hours(site=access.site, id=id_or_new(new_id))
         saved.name, saved.document = name.strip(), document
         saved.save()
         record(

@@ -15,6 +15,7 @@ from dromikon.core.lists.watchlist import MOST_ENTRIES, Entry
 from dromikon.core.rules.document import Problem
 from dromikon.daybook import feed
 from dromikon.daybook.services import record_act, tell
+from dromikon.ids import id_or_new
 from dromikon.lists.models import Content, WatchList
 from dromikon.people.access import Access
 from dromikon.people.audit import record
@@ -42,7 +43,7 @@ def make_list(
     with transaction.atomic():
         made = WatchList.objects.create(
             site=access.site, name=name.strip(), sort=sort, content=keep_content(()), changed_at=at, source=source,
-            every=every, **({"id": new_id} if new_id else {}),
+            every=every, id=id_or_new(new_id),
         )  # fmt: skip
         record(access.site, access.person, "made list", f"list:{made.id}", at, name=made.name)
         record_act(access.site.id, "facts", at)

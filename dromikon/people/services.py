@@ -8,6 +8,7 @@ from axes.utils import reset
 from django.contrib.auth.password_validation import validate_password
 from django.contrib.sessions.models import Session
 from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
 from django.db import transaction
 
 from dromikon.clock import now_ms
@@ -27,6 +28,16 @@ def number_of(text: str) -> str:
     if number and not _E164.fullmatch(number):
         raise ValueError("Give a number such as +447700900123: +, country, number.")
     return number
+
+
+def email_of(text: str) -> str:
+    """An e-mail address as it is kept, or empty for none. Raises ValueError."""
+    try:
+        if text.strip():
+            validate_email(text.strip())
+    except ValidationError as error:
+        raise ValueError("Give an address such as name@example.org.") from error
+    return text.strip()
 
 
 def set_number(person: Person, number: str) -> None:

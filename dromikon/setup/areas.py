@@ -7,9 +7,10 @@ from pydantic import Field
 from dromikon.core.rules.controls import Number, Pick, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.words import N_
+from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.setup.naming import rules_that_name
-from dromikon.setup.sort import Row, Saved, Sort, change, refuse
+from dromikon.setup.sort import Row, Saved, Sort, change, in_use, refuse
 from dromikon.sites.models import Area
 
 
@@ -25,8 +26,8 @@ class AreaDocument(Part):
 
 def save_area(access: Access, id: str | None, document: AreaDocument, new_id: str | None = None) -> Area:
     """Add an area (under `new_id`, when its id is to be a certain one), or change one."""
-    area = _find(access, id) if id else Area(site=access.site, **({"id": new_id} if new_id else {}))
-    within = _find(access, document.within.id, "within") if document.within else None
+    area = in_use(Area, access, id, "area") if id else Area(site=access.site, id=id_or_new(new_id))
+    within = in_use(Area, access, document.within.id, "area", "within") if document.within else None
     if within is not None and area.id in _around(within):
         raise refuse("within", f"{within.name} lies within {area.name} itself.")
     area.name, area.parent, area.order = document.name.strip(), within, document.order
@@ -37,7 +38,7 @@ def save_area(access: Access, id: str | None, document: AreaDocument, new_id: st
 
 def retire_area(access: Access, id: str) -> None:
     """Take an area away. What stood in it, and what lies within it, moves to the area around it."""
-    area = _find(access, id)
+    area = in_use(Area, access, id, "area")
     with change(access, "retired area", f"area:{area.id}", area.name) as at:
         area.points.update(area=area.parent)
         area.devices.update(area=area.parent)
@@ -53,13 +54,6 @@ def _around(area: Area) -> set[str]:
     while here is not None and here.id not in found:
         found.add(here.id)
         here = here.parent
-    return found
-
-
-def _find(access: Access, id: str, path: str = "id") -> Area:
-    found = Area.objects.filter(site=access.site, id=id, retired_at=None).first()
-    if found is None:
-        raise refuse(path, "There is no such area any more. Choose another one.")
     return found
 
 

@@ -7,9 +7,10 @@ from pydantic import Field
 from dromikon.core.rules.controls import Words
 from dromikon.core.rules.parts import Part
 from dromikon.core.words import N_
+from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.setup.naming import rules_that_name
-from dromikon.setup.sort import Row, Saved, Sort, change, refuse
+from dromikon.setup.sort import Row, Saved, Sort, change, in_use
 from dromikon.sites.models import Counter
 
 
@@ -21,7 +22,7 @@ class CounterDocument(Part):
 
 def save_counter(access: Access, id: str | None, document: CounterDocument, new_id: str | None = None) -> Counter:
     """Add a counter, or give one another name. It begins at nought."""
-    counter = _find(access, id) if id else Counter(site=access.site, **({"id": new_id} if new_id else {}))
+    counter = in_use(Counter, access, id, "counter") if id else Counter(site=access.site, id=id_or_new(new_id))
     counter.name = document.name.strip()
     with change(access, "changed counter" if id else "added counter", f"counter:{counter.id}", counter.name):
         counter.save(force_insert=not id)
@@ -30,17 +31,10 @@ def save_counter(access: Access, id: str | None, document: CounterDocument, new_
 
 def retire_counter(access: Access, id: str) -> None:
     """Take a counter away."""
-    counter = _find(access, id)
+    counter = in_use(Counter, access, id, "counter")
     with change(access, "retired counter", f"counter:{counter.id}", counter.name) as at:
         counter.retired_at = at
         counter.save(update_fields=["retired_at"])
-
-
-def _find(access: Access, id: str) -> Counter:
-    found = Counter.objects.filter(site=access.site, id=id, retired_at=None).first()
-    if found is None:
-        raise refuse("id", "There is no such counter any more.")
-    return found
 
 
 class Counters(Sort[CounterDocument]):

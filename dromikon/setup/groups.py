@@ -7,11 +7,12 @@ from pydantic import Field
 from dromikon.core.rules.controls import Choice, Pick, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.words import N_, t
+from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.models import Membership, Person
 from dromikon.people.roles import ROLE_WORDS, Role
 from dromikon.setup.naming import rules_that_name
-from dromikon.setup.sort import Row, Saved, Sort, change, refuse
+from dromikon.setup.sort import Row, Saved, Sort, change, in_use, refuse
 from dromikon.sites.models import Group
 
 
@@ -27,7 +28,7 @@ class GroupDocument(Part):
 
 def save_group(access: Access, id: str | None, document: GroupDocument, new_id: str | None = None) -> Group:
     """Add a group, or change one. Persons must belong to the site."""
-    group = _find(access, id) if id else Group(site=access.site, **({"id": new_id} if new_id else {}))
+    group = in_use(Group, access, id, "group") if id else Group(site=access.site, id=id_or_new(new_id))
     wanted = {p.id for p in document.persons}
     members = Membership.objects.filter(site=access.site).values_list("person_id", flat=True)
     persons = [p for p in Person.objects.filter(pk__in=members, is_active=True) if str(p.pk) in wanted]
@@ -42,17 +43,10 @@ def save_group(access: Access, id: str | None, document: GroupDocument, new_id: 
 
 def retire_group(access: Access, id: str) -> None:
     """Take a group away. What is addressed to it alone reaches nobody, and a check says so."""
-    group = _find(access, id)
+    group = in_use(Group, access, id, "group")
     with change(access, "retired group", f"group:{group.id}", group.name) as at:
         group.retired_at = at
         group.save(update_fields=["retired_at"])
-
-
-def _find(access: Access, id: str) -> Group:
-    found = Group.objects.filter(site=access.site, id=id, retired_at=None).first()
-    if found is None:
-        raise refuse("id", "There is no such group any more.")
-    return found
 
 
 class Groups(Sort[GroupDocument]):

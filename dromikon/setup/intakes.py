@@ -8,10 +8,11 @@ from pydantic import Field
 from dromikon.core.rules.controls import Flag, Words
 from dromikon.core.rules.parts import Part
 from dromikon.core.words import N_, t
+from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.secrets import digest_of_token
-from dromikon.setup.sort import Row, Saved, Sort, Verb, change, refuse
+from dromikon.setup.sort import Row, Saved, Sort, Verb, change, in_use
 from dromikon.sources.models import Intake
 
 #: For so long after a rotation the token before counts, too, in ms.
@@ -29,7 +30,7 @@ def save_intake(
     access: Access, id: str | None, document: IntakeDocument, new_id: str | None = None, token: str = ""
 ) -> tuple[Intake, str]:
     """Add an intake, or change one. Answers with a new one's token, which is not to be had again."""
-    intake = _find(access, id) if id else Intake(site=access.site, **({"id": new_id} if new_id else {}))
+    intake = in_use(Intake, access, id, "intake") if id else Intake(site=access.site, id=id_or_new(new_id))
     shown = "" if id else token or new_token()
     if shown:
         intake.token_digest = digest_of_token(shown)
@@ -41,7 +42,7 @@ def save_intake(
 
 def rotate_token(access: Access, id: str) -> str:
     """A new token, shown this once. The one before counts for another day."""
-    intake, made = _find(access, id), new_token()
+    intake, made = in_use(Intake, access, id, "intake"), new_token()
     with change(access, "rotated intake token", f"intake:{intake.id}", intake.name) as at:
         intake.before_digest, intake.before_until = intake.token_digest, at + OVERLAP
         intake.token_digest = digest_of_token(made)
@@ -51,7 +52,7 @@ def rotate_token(access: Access, id: str) -> str:
 
 def end_overlap(access: Access, id: str) -> None:
     """The token before counts no more, at once."""
-    intake = _find(access, id)
+    intake = in_use(Intake, access, id, "intake")
     with change(access, "ended old intake token", f"intake:{intake.id}", intake.name):
         intake.before_digest, intake.before_until = "", None
         intake.save(update_fields=["before_digest", "before_until"])
@@ -59,7 +60,7 @@ def end_overlap(access: Access, id: str) -> None:
 
 def retire_intake(access: Access, id: str) -> None:
     """Take an intake away: what is sent to it is refused."""
-    intake = _find(access, id)
+    intake = in_use(Intake, access, id, "intake")
     with change(access, "retired intake", f"intake:{intake.id}", intake.name) as at:
         intake.retired_at, intake.enabled, intake.before_digest = at, False, ""
         intake.save(update_fields=["retired_at", "enabled", "before_digest"])
@@ -67,13 +68,6 @@ def retire_intake(access: Access, id: str) -> None:
 
 def new_token() -> str:
     return f"dri_{random_secrets.token_urlsafe(30)}"
-
-
-def _find(access: Access, id: str) -> Intake:
-    found = Intake.objects.filter(site=access.site, id=id, retired_at=None).first()
-    if found is None:
-        raise refuse("id", "There is no such intake any more.")
-    return found
 
 
 def _rotate(who: Access, id: str) -> Saved:

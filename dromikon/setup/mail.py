@@ -2,8 +2,6 @@
 
 from typing import Annotated
 
-from django.core.exceptions import ValidationError
-from django.core.validators import validate_email
 from pydantic import Field, field_validator, model_validator
 
 from dromikon import secrets
@@ -13,6 +11,7 @@ from dromikon.core.words import N_
 from dromikon.installation.mail import Mail, mail_server
 from dromikon.installation.settings import keep_setting, setting
 from dromikon.people.access import Everywhere
+from dromikon.people.services import email_of
 from dromikon.setup.sort import Row, Saved, Sort, Verb, refuse
 from dromikon.wire.mail import MailRefused, Security, send
 from dromikon.wire.outgoing import NotAllowed
@@ -33,12 +32,7 @@ class MailDocument(Part):
     @field_validator("sender")
     @classmethod
     def _sender(cls, sender: str) -> str:
-        if sender:
-            try:
-                validate_email(sender)
-            except ValidationError as error:
-                raise ValueError("Give an address such as dromikon@example.org.") from error
-        return sender
+        return email_of(sender)
 
     @model_validator(mode="after")
     def _whole(self) -> "MailDocument":

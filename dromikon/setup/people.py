@@ -6,7 +6,6 @@ person belongs to no site of somebody else. The installation's administrators ma
 
 from typing import Annotated, Any
 
-from django.core.validators import validate_email
 from django.db import transaction
 from django.http import Http404
 from pydantic import Field, field_validator
@@ -21,7 +20,7 @@ from dromikon.people.access import Access, Everywhere
 from dromikon.people.audit import record
 from dromikon.people.models import Membership, Person
 from dromikon.people.roles import ROLE_WORDS, May, Role
-from dromikon.people.services import log_out_everywhere, new_password, number_of, set_password, tell_sites
+from dromikon.people.services import email_of, log_out_everywhere, new_password, number_of, set_password, tell_sites
 from dromikon.setup.sort import Row, Saved, Sort, Verb, refuse
 from dromikon.sites.models import Site
 
@@ -50,12 +49,7 @@ class PersonDocument(Part):
     @field_validator("email")
     @classmethod
     def _email(cls, email: str) -> str:
-        if email:
-            try:
-                validate_email(email)
-            except Exception as error:
-                raise ValueError("Give an address such as name@example.org.") from error
-        return email
+        return email_of(email)
 
 
 class MemberDocument(PersonDocument):

@@ -8,10 +8,11 @@ from dromikon.core.point_kinds import POINT_KINDS, PointKind
 from dromikon.core.rules.controls import Choice, Inner, Number, Pick, When, WordList, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.words import N_, t
+from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.setup.naming import rules_that_name
-from dromikon.setup.sort import Row, Saved, Sort, change, refuse
+from dromikon.setup.sort import Row, Saved, Sort, change, in_use, refuse
 from dromikon.sites.models import Area, Site
 from dromikon.sources.models import Device, Point, Recorder, Sightline
 
@@ -90,7 +91,7 @@ class Surroundings:
 
 def save_point(access: Access, id: str | None, document: PointDocument, new_id: str | None = None) -> Point:
     """Add a point, or change one, with its sightlines from either side. Raises Refused."""
-    point = _find(access, id) if id else Point(site=access.site, **({"id": new_id} if new_id else {}))
+    point = in_use(Point, access, id, "point") if id else Point(site=access.site, id=id_or_new(new_id))
     fill(point, document, Surroundings(access.site))
     with change(access, "changed point" if id else "added point", f"point:{point.id}", point.name):
         point.save(force_insert=not id)
@@ -144,7 +145,7 @@ def _set_looks_at(camera: Point, wanted: list[str]) -> None:
 
 def retire_point(access: Access, id: str) -> None:
     """Take a point away: nothing comes from it any more. What happened there keeps its name."""
-    point = _find(access, id)
+    point = in_use(Point, access, id, "point")
     with change(access, "retired point", f"point:{point.id}", point.name) as at:
         Sightline.objects.filter(camera=point).delete()
         point.sightlines.all().delete()
@@ -162,13 +163,6 @@ def _named(known: dict[str, Named], ref: Ref | None, path: str) -> Any:
     found = known.get(ref.id)
     if found is None:
         raise refuse(path, f"{ref.name or ref.id} is not there any more. Choose another one.")
-    return found
-
-
-def _find(access: Access, id: str) -> Point:
-    found = Point.objects.filter(site=access.site, id=id, retired_at=None).first()
-    if found is None:
-        raise refuse("id", "There is no such point any more.")
     return found
 
 

@@ -9,9 +9,10 @@ from dromikon.core import reading
 from dromikon.core.rules.controls import Secret, Words
 from dromikon.core.rules.parts import Part
 from dromikon.core.words import N_
+from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.setup.sort import Row, Saved, Sort, change, refuse
+from dromikon.setup.sort import Row, Saved, Sort, change, in_use, refuse
 from dromikon.sources.models import Recorder
 from dromikon.wire.outgoing import NotAllowed, check_address
 
@@ -28,7 +29,7 @@ class RecorderDocument(Part):
 
 def save_recorder(access: Access, id: str | None, document: RecorderDocument, new_id: str | None = None) -> Recorder:
     """Add a recorder, or change one. Raises Refused."""
-    recorder = _find(access, id) if id else Recorder(site=access.site, **({"id": new_id} if new_id else {}))
+    recorder = in_use(Recorder, access, id, "recorder") if id else Recorder(site=access.site, id=id_or_new(new_id))
     try:
         reading.address(document.address)
         check_address(document.address)
@@ -46,18 +47,11 @@ def save_recorder(access: Access, id: str | None, document: RecorderDocument, ne
 
 def retire_recorder(access: Access, id: str) -> None:
     """Take a recorder away. Its cameras have no recordings any more; stills that were kept stay."""
-    recorder = _find(access, id)
+    recorder = in_use(Recorder, access, id, "recorder")
     with change(access, "retired recorder", f"recorder:{recorder.id}", recorder.name) as at:
         recorder.point_set.update(recorder=None)
         recorder.retired_at = at
         recorder.save(update_fields=["retired_at"])
-
-
-def _find(access: Access, id: str) -> Recorder:
-    found = Recorder.objects.filter(site=access.site, id=id, retired_at=None).first()
-    if found is None:
-        raise refuse("id", "There is no such recorder any more.")
-    return found
 
 
 class Recorders(Sort[RecorderDocument]):

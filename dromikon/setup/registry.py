@@ -3,19 +3,17 @@
 from typing import Any
 
 from dromikon.setup.areas import Areas
-from dromikon.setup.backups import BackupSort
 from dromikon.setup.counters import Counters
 from dromikon.setup.groups import Groups
 from dromikon.setup.holds import Holds
 from dromikon.setup.hours import HoursSort
 from dromikon.setup.intakes import Intakes
-from dromikon.setup.keeping import KeepingSort
 from dromikon.setup.mail import MailSort
-from dromikon.setup.outgoing import OutgoingSort
 from dromikon.setup.people import Everybody, Members
 from dromikon.setup.place import ThisSite
 from dromikon.setup.points import Points
 from dromikon.setup.recorders import Recorders
+from dromikon.setup.settings import BackupSort, KeepingSort, OutgoingSort
 from dromikon.setup.sites import Customers, Sites
 from dromikon.setup.sort import Sort, Who
 

@@ -10,6 +10,7 @@ from dromikon.core.rules.controls import Pick, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.words import N_
 from dromikon.daybook.services import record_act
+from dromikon.ids import id_or_new
 from dromikon.people.access import Everywhere
 from dromikon.people.audit import record
 from dromikon.people.models import Membership
@@ -34,7 +35,7 @@ class NewSiteDocument(SiteDocument):
 def save_customer(who: Everywhere, id: str | None, document: CustomerDocument, new_id: str | None = None) -> Customer:
     """Add a customer, or give one another name."""
     who.need()
-    customer = _customer(id) if id else Customer(**({"id": new_id} if new_id else {}))
+    customer = _customer(id) if id else Customer(id=id_or_new(new_id))
     customer.name = document.name.strip()
     at = now_ms()
     with transaction.atomic():
@@ -60,7 +61,7 @@ def retire_customer(who: Everywhere, id: str) -> None:
 def save_site(who: Everywhere, id: str | None, document: NewSiteDocument, new_id: str | None = None) -> Site:
     """Add a site, whose administrator is then who added it, or change one."""
     who.need()
-    site = _site(id) if id else Site(**({"id": new_id} if new_id else {}))
+    site = _site(id) if id else Site(id=id_or_new(new_id))
     site.customer = _customer(document.customer.id, "customer")
     take_over(site, document)
     at = now_ms()

@@ -20,9 +20,11 @@ from dromikon.people.access import Access, Everywhere
 from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
+from dromikon.sites.models import Retirable
 
 Who = Access | Everywhere
 Document = TypeVar("Document", bound=Part)
+Thing = TypeVar("Thing", bound=Retirable)
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,6 +151,14 @@ def version_of(document: Part) -> str:
 def refuse(path: str, message: str) -> Refused:
     """The refusal of one field."""
     return Refused([Problem(path=path, message=message)])
+
+
+def in_use(model: type[Thing], access: Access, id: str, what: str, path: str = "id") -> Thing:
+    """A thing of the site that is not retired; `what` it is called when it is not there. Raises Refused at the path."""
+    found = model._default_manager.filter(site=access.site, id=id, retired_at=None).first()
+    if found is None:
+        raise refuse(path, f"There is no such {what} any more.")
+    return found
 
 
 @contextmanager

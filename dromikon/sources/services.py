@@ -14,6 +14,7 @@ from dromikon.core.rules.document import Problem
 from dromikon.daybook import feed
 from dromikon.daybook.models import EventRow
 from dromikon.daybook.services import record_act, tell
+from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
@@ -53,7 +54,7 @@ def save_device(
     at = now_ms()
     with transaction.atomic():
         new = device is None
-        device = device or Device(site=access.site, **({"id": new_id} if new_id else {}))
+        device = device or Device(site=access.site, id=id_or_new(new_id))
         device.name, device.address, device.user, device.enabled = (
             name.strip()[:120],
             address.strip(),
