@@ -56,10 +56,15 @@ def _rows(sql: str, *values: Any) -> list[tuple[Any, ...]]:
 
 def _do(*statements: tuple[str, list[Any]]) -> None:
     """Statements of one transaction; each has one place, {marks}, for as many values as it is given."""
-    with writer.turn(), transaction.atomic(), connection.cursor() as cursor:
+    with writer.turn(), transaction.atomic():
         for sql, values in statements:
-            if values:
-                cursor.execute(sql.format(marks=",".join(["%s"] * len(values))), values)
+            _write(sql, values)
+
+
+def _write(sql: str, values: list[Any]) -> None:
+    if values:
+        with connection.cursor() as cursor:
+            cursor.execute(sql.format(marks=",".join(["%s"] * len(values))), values)
 
 
 def _sites() -> list[str]:
@@ -143,24 +148,26 @@ _NAMED = re.compile(r'"content": ?"([0-9a-f]{64})"')
 
 def _contents() -> Iterator[int]:
     """Contents of lists that no list has and no facts of the journal name any more."""
-    query = "SELECT digest FROM lists_content WHERE digest NOT IN (SELECT content_id FROM lists_watchlist)"
-    spare = {digest for (digest,) in _rows(query)}
+    unused = "digest NOT IN (SELECT content_id FROM lists_watchlist)"
+    spare = {digest for (digest,) in _rows(f"SELECT digest FROM lists_content WHERE {unused}")}
     if not spare:
         return
-    bodies = "SELECT body FROM daybook_journal WHERE site = %s AND NOT (type = 'event') AND type = 'facts'"
-    for site in _sites():
-        for (body,) in _rows(bodies, site):
-            spare.difference_update(_NAMED.findall(body or ""))
+    ((last,),) = _rows("SELECT COALESCE(MAX(seq), 0) FROM daybook_journal")
+    spare -= _named(0)
     for start in range(0, len(spare), GROUP):
         group = sorted(spare)[start : start + GROUP]
-        # A list may have taken one up again meanwhile.
-        _do(
-            (
-                "DELETE FROM lists_content WHERE digest IN ({marks}) AND digest NOT IN (SELECT content_id FROM lists_watchlist)",
-                group,
-            )
-        )
+        with writer.turn(), transaction.atomic():
+            # A list, or facts that were written meanwhile, may have taken one up again.
+            free = sorted(set(group) - _named(last))
+            _write(f"DELETE FROM lists_content WHERE digest IN ({{marks}}) AND {unused}", free)
         yield len(group)
+
+
+def _named(after: int) -> set[str]:
+    """Contents that the facts beyond an entry of the journal name."""
+    query = "SELECT body FROM daybook_journal WHERE site = %s AND NOT (type = 'event') AND type = 'facts' AND seq > %s"
+    found = (_NAMED.findall(body or "") for site in _sites() for (body,) in _rows(query, site, after))
+    return {digest for digests in found for digest in digests}
 
 
 def _others_of_journal(site: str, before: int) -> Iterator[int]:
