@@ -4,7 +4,6 @@ Bare SQL, since it goes over millions of rows. Each group is one short transacti
 deliveries; files go after the rows that name them, so that a row never names a file that is not there any more.
 """
 
-import re
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import closing
@@ -20,6 +19,7 @@ from dromikon.core.kinds import KINDS, PERSONAL
 from dromikon.core.words import N_
 from dromikon.database import writer
 from dromikon.intake import inbox
+from dromikon.keeping.contents import named
 from dromikon.keeping.policy import Keeping
 from dromikon.people.audit import forget_before
 
@@ -142,10 +142,6 @@ def _acts(before: int) -> Iterator[int]:
         yield len(found)
 
 
-#: How the journal's facts name the content of a list.
-_NAMED = re.compile(r'"content": ?"([0-9a-f]{64})"')
-
-
 def _contents() -> Iterator[int]:
     """Contents of lists that no list has and no facts of the journal name any more."""
     unused = "digest NOT IN (SELECT content_id FROM lists_watchlist)"
@@ -153,21 +149,14 @@ def _contents() -> Iterator[int]:
     if not spare:
         return
     ((last,),) = _rows("SELECT COALESCE(MAX(seq), 0) FROM daybook_journal")
-    spare -= _named(0)
+    spare -= named(_sites())
     for start in range(0, len(spare), GROUP):
         group = sorted(spare)[start : start + GROUP]
         with writer.turn(), transaction.atomic():
             # A list, or facts that were written meanwhile, may have taken one up again.
-            free = sorted(set(group) - _named(last))
+            free = sorted(set(group) - named(_sites(), last))
             _write(f"DELETE FROM lists_content WHERE digest IN ({{marks}}) AND {unused}", free)
         yield len(group)
-
-
-def _named(after: int) -> set[str]:
-    """Contents that the facts beyond an entry of the journal name."""
-    query = "SELECT body FROM daybook_journal WHERE site = %s AND NOT (type = 'event') AND type = 'facts' AND seq > %s"
-    found = (_NAMED.findall(body or "") for site in _sites() for (body,) in _rows(query, site, after))
-    return {digest for digests in found for digest in digests}
 
 
 def _others_of_journal(site: str, before: int) -> Iterator[int]:

@@ -5,7 +5,7 @@ is marked. Pictures that were kept because of them are deleted.
 """
 
 import json
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
 from django.db import connection, transaction
@@ -14,10 +14,13 @@ from django.db.models import Q
 from dromikon.archive.models import Snapshot
 from dromikon.archive.stills import forget_stills
 from dromikon.clock import now_ms
+from dromikon.core.erasure import ERASED, without
 from dromikon.core.kinds import KINDS, PERSONAL
 from dromikon.core.lists.similarity import Templates
+from dromikon.database import writer
 from dromikon.daybook.models import EventRow, RunRow
 from dromikon.desk.models import Alarm, Evidence
+from dromikon.keeping.contents import named
 from dromikon.lists.entries import entries_of
 from dromikon.lists.models import Content, WatchList
 from dromikon.lists.services import store
@@ -27,20 +30,28 @@ from dromikon.people.models import AuditEntry, Person
 from dromikon.people.roles import May
 from dromikon.people.services import log_out_everywhere, tell_sites
 
-ERASED, PICTURE = "erased", "It was erased."
+PICTURE = "It was erased."
 #: A face this similar, in percent, is taken for the same person's.
 SAME_FACE = 60.0
 GROUP = 500
-#: Columns of JSON and of text in which a name or value may stand.
-JSON_COLUMNS = (
-    ("daybook_event", "fields"), ("daybook_verdict", "seen"), ("daybook_step", "payload"), ("daybook_act", "body"),
-    ("daybook_journal", "body"), ("daybook_evaluatorrow", "row"), ("daybook_checkpoint", "rows"), ("daybook_feed", "data"),
-)  # fmt: skip
-TEXT_COLUMNS = (
-    ("daybook_line", "text"), ("desk_alarm", "title"), ("desk_alarm", "note"), ("desk_alarm", "words"),
-    ("archive_bookmark", "title"), ("archive_bookmark", "note"), ("archive_bookmark", "words"),
-    ("archive_snapshot", "title"), ("keeping_hold", "by"), ("keeping_hold", "reason"), ("sources_search", "by"), ("sources_unclaimed", "raw"), ("daybook_step", "answer"),
-)  # fmt: skip
+#: Tables with the column of their site, and their columns of JSON and of text in which a name or value may stand.
+COLUMNS = (
+    ("daybook_event", "site", ("fields",), ()),
+    ("daybook_verdict", "site", ("seen",), ()),
+    ("daybook_step", "site", ("payload",), ("answer",)),
+    ("daybook_act", "site", ("body",), ()),
+    ("daybook_journal", "site", ("body",), ()),
+    ("daybook_evaluatorrow", "site", ("row",), ()),
+    ("daybook_checkpoint", "site", ("rows",), ()),
+    ("daybook_feed", "site", ("data",), ()),
+    ("daybook_line", "site", (), ("text",)),
+    ("desk_alarm", "site_id", (), ("title", "note", "words")),
+    ("archive_bookmark", "site_id", (), ("title", "note", "words")),
+    ("archive_snapshot", "site_id", (), ("title",)),
+    ("keeping_hold", "site_id", (), ("by", "reason")),
+    ("sources_search", "site_id", (), ("by",)),
+    ("sources_unclaimed", "site_id", (), ("raw",)),
+)
 
 
 def erase_person(who: Everywhere, person: Person) -> None:
@@ -79,8 +90,9 @@ def _erase_in_trail(person: Person, name: str) -> int:
 
 def erase_entry(access: Access, known: WatchList, value: str) -> int:
     """Take an entry out of a list and out of everything that it was compared with; its face, the pictures that show it and
-    the values that were seen go too. How many events it was seen in. Raises PermissionDenied."""
-    access.need(May.EDIT_LISTS)
+    the values that were seen go too, at this site. A plain value names nobody: it goes out of lists and events alone. How
+    many events it was seen in. Raises PermissionDenied."""
+    access.need(May.SET_UP_PEOPLE)
     gone = [e for e in entries_of(known.content_id) if e.value == value]
     seen = list(_events_of(access, {value}, [e.template for e in gone if e.template]))
     at = now_ms()
@@ -92,17 +104,19 @@ def erase_entry(access: Access, known: WatchList, value: str) -> int:
         )
     for start in range(0, len(seen), GROUP):
         _erase_in_events(seen[start : start + GROUP], value)
-    for word in {value, *(e.label for e in gone if e.label)}:
-        _replace_everywhere(word)
+    if known.sort != WatchList.Sort.VALUES:
+        for word in {value, *(e.label for e in gone if e.label)}:
+            _replace_everywhere(word, access.site.id)
     entries_of.cache_clear()
     return len(seen)
 
 
 def _out_of_contents(known: WatchList, value: str) -> None:
-    """Earlier contents of lists keep their names, by which the journal knows them, and lose the entry. What another list
-    has now is that list's own."""
+    """Earlier contents of the site's lists keep their digests, by which the journal knows them, and lose the entry. What
+    another list has now is that list's own."""
     others = WatchList.objects.exclude(pk=known.pk).values("content")
-    for content in Content.objects.filter(entries__icontains=value).exclude(pk__in=others):
+    earlier = Content.objects.filter(pk__in=named([known.site_id])).exclude(pk__in=others)
+    for content in earlier:
         left = [e for e in content.entries if e.get("value") != value]
         if len(left) < len(content.entries):
             Content.objects.filter(pk=content.pk).update(entries=left)
@@ -141,34 +155,29 @@ def _erase_in_events(events: list[EventRow], value: str) -> None:
     forget_stills("snapshots", more)
 
 
-def _replace_everywhere(word: str) -> None:
-    """Put a word of our own where a name or value stands: as a whole value of JSON, and in texts where it is no common
-    word. A slow walk through everything, in groups, since it is done seldom."""
-    quoted = _quoted(word)
-    for table, column in JSON_COLUMNS:
-        _replace(table, column, quoted, _quoted(ERASED))
-    if " " in word or any(c.isdigit() for c in word):
-        for table, column in TEXT_COLUMNS:
-            _replace(table, column, word, ERASED)
-            _replace(table, column, word.casefold(), ERASED)
+def _replace_everywhere(word: str, site: str | None = None) -> None:
+    """Put a word of our own where a name or value stands, at a site or at all. A slow walk through everything, in groups,
+    since it is done seldom."""
+    for table, at, json_columns, text_columns in COLUMNS:
+        where, values = (f" AND {at} = %s", [site]) if site else ("", [])
+        for column in json_columns:
+            _replace(table, column, where, values, word, lambda text: json.dumps(without(json.loads(text), word)))
+        for column in text_columns:
+            _replace(table, column, where, values, word, lambda text: without(text, word))
 
 
-def _quoted(word: str) -> str:
-    return json.dumps(word)
-
-
-def _replace(table: str, column: str, old: str, new: str) -> None:
+def _replace(table: str, column: str, where: str, values: list[str], word: str, change: Callable[[str], str]) -> None:
+    # As it is, as it is searched for, and as JSON has either.
+    forms = sorted({f for w in (word, word.casefold()) for f in (w, json.dumps(w)[1:-1])})
+    seen = " OR ".join([f"INSTR({column}, %s) > 0"] * len(forms))
+    query = f"SELECT rowid, {column} FROM {table} WHERE rowid > %s{where} AND ({seen}) ORDER BY rowid LIMIT {GROUP}"
     position = -(2**62)
     while True:
-        with transaction.atomic(), connection.cursor() as cursor:
-            piece = f"SELECT rowid FROM {table} WHERE rowid > %s ORDER BY rowid LIMIT %s"
-            cursor.execute(f"SELECT MAX(rowid) FROM ({piece})", [position, GROUP * 10])
-            last = cursor.fetchone()[0]
-            if last is None:
-                return
-            cursor.execute(
-                f"UPDATE {table} SET {column} = REPLACE({column}, %s, %s) WHERE rowid > %s AND rowid <= %s "
-                f"AND INSTR({column}, %s) > 0",
-                [old, new, position, last, old],
-            )
-            position = last
+        with writer.turn(), transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute(query, [position, *values, *forms])
+            found = cursor.fetchall()
+            changed = [(change(text), rowid) for rowid, text in found]
+            cursor.executemany(f"UPDATE {table} SET {column} = %s WHERE rowid = %s", changed)
+        if len(found) < GROUP:
+            return
+        position = found[-1][0]

@@ -16,6 +16,7 @@ from dromikon.core.rules.document import Problem
 from dromikon.daybook import feed
 from dromikon.daybook.services import record_act, tell
 from dromikon.ids import id_or_new
+from dromikon.lists.entries import entries_of
 from dromikon.lists.models import Content, WatchList
 from dromikon.people.access import Access
 from dromikon.people.audit import record
@@ -30,7 +31,13 @@ def keep_content(entries: Iterable[Entry]) -> Content:
     """The content with these entries, kept once however many lists and times have it."""
     rows = [e.model_dump(mode="json", exclude_defaults=True) for e in entries]
     digest = hashlib.sha256(json.dumps(rows, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
-    return Content.objects.get_or_create(digest=digest, defaults={"entries": rows})[0]
+    kept, made = Content.objects.get_or_create(digest=digest, defaults={"entries": rows})
+    if not made and kept.entries != rows:
+        # An erasure took something out of it, and somebody has put that on a list again.
+        kept.entries = rows
+        kept.save(update_fields=["entries"])
+        entries_of.cache_clear()
+    return kept
 
 
 def make_list(

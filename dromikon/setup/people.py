@@ -7,15 +7,17 @@ person belongs to no site of somebody else. The installation's administrators ma
 from typing import Annotated, Any
 
 from django.db import transaction
+from django.db.models import QuerySet
 from django.http import Http404
 from pydantic import Field, field_validator
 
 from dromikon.clock import now_ms
+from dromikon.core.erasure import ERASED
 from dromikon.core.rules.controls import Choice, Flag, Inner, Pick, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.words import N_, t
 from dromikon.daybook.services import record_act
-from dromikon.keeping.erasing import ERASED, erase_person
+from dromikon.keeping.erasing import erase_person
 from dromikon.people.access import Access, Everywhere
 from dromikon.people.audit import record
 from dromikon.people.models import Membership, Person
@@ -76,7 +78,7 @@ def save_member(access: Access, id: str | None, document: MemberDocument) -> tup
     """Somebody of the site: a new person with a password that is answered, shown this once; somebody known elsewhere, who
     belongs to this site too from now on; or a change. Raises Refused, PermissionDenied."""
     access.need(May.SET_UP_PEOPLE)
-    known = _member(access, id) if id else Person.objects.filter(username__iexact=document.username).first()
+    known = _member(access, id) if id else _known_by(document.username)
     if id and known == access.person and document.role != Role.ADMINISTRATOR and not access.person.is_superuser:
         raise refuse("role", "You cannot take your own role away. Somebody else can.")
     shown, at = "", now_ms()
@@ -85,7 +87,7 @@ def save_member(access: Access, id: str | None, document: MemberDocument) -> tup
             known, shown = _make(access.person, document)
         elif not known.is_active:
             shown = _bring_back(access.person, known)
-        elif id and may_change(access, known):
+        if shown or (id and may_change(access, known)):
             _fill(known, document)
             known.save()
         Membership.objects.update_or_create(person=known, site=access.site, defaults={"role": document.role})
@@ -210,8 +212,17 @@ def _member(access: Access, id: str) -> Person:
     return found
 
 
+def _known_by(username: str) -> Person | None:
+    """Who logs in, or once did, by a name; nobody who was erased."""
+    return _not_erased().filter(username__iexact=username).first()
+
+
+def _not_erased() -> QuerySet[Person]:
+    return Person.objects.exclude(username__startswith=f"{ERASED}-")
+
+
 def _anyone(id: str, also_retired: bool = False) -> Person:
-    found = Person.objects.filter(pk=_number(id)).exclude(username__startswith=f"{ERASED}-").first()
+    found = _not_erased().filter(pk=_number(id)).first()
     if found is None or not (found.is_active or also_retired):
         raise refuse("id", "That person is not there any more.")
     return found
@@ -322,7 +333,7 @@ class Everybody(Sort[AnyoneDocument]):
 
     def rows(self, who: Everywhere) -> list[Row]:
         # Who was retired stands at the end: saved, they are back; and they can be erased.
-        known = Person.objects.exclude(username__startswith=f"{ERASED}-").order_by("-is_active", "username")
+        known = _not_erased().order_by("-is_active", "username")
         return [self._row(p) for p in known.prefetch_related("memberships__site", "visits")]
 
     def save(self, who: Everywhere, id: str | None, document: AnyoneDocument) -> Saved:

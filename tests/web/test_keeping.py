@@ -4,6 +4,7 @@ import contextlib
 from collections import namedtuple
 
 import pytest
+from django.core.exceptions import PermissionDenied
 from django.db import connection
 
 from dromikon import config
@@ -24,6 +25,7 @@ from dromikon.keeping.models import Hold
 from dromikon.keeping.policy import Keeping
 from dromikon.keeping.trail import keep_anchor
 from dromikon.lists.models import WatchList
+from dromikon.lists.services import set_entries
 from dromikon.people import audit
 from dromikon.people.access import Everywhere
 from dromikon.people.models import Anchor, AuditEntry, Person
@@ -226,7 +228,6 @@ def test_forgetting_on_a_full_disk_is_told_and_tried_again(lived, monkeypatch):
 def test_acts_that_are_worked_off_and_contents_that_nothing_names_go(lived, bench, as_):
     from dromikon.daybook.models import ActRow
     from dromikon.lists.models import Content
-    from dromikon.lists.services import set_entries
 
     plates = WatchList.objects.get(pk="staff-plates")
     for value in ("A1", "B2"):
@@ -323,3 +324,27 @@ def test_a_plate_that_was_seen_is_erased_with_the_stills_kept_because_of_it(live
     assert erase_entry(as_("ada"), known, value) == 2
     assert {e.fields["plate"] for e in EventRow.objects.filter(kind="plate.read")} == {"erased"}
     assert not lived.exists() and Evidence.objects.filter(missing="It was erased.").count() == 1
+
+
+def test_an_entry_that_is_called_like_a_word_of_the_program_leaves_the_rest_alone(lived, as_):
+    known = WatchList.objects.get(pk="staff-plates")
+    facts = list(Journal.objects.filter(type="facts").values_list("body", flat=True))
+    set_entries(as_("ada"), known, [{"value": "camera"}, {"value": "gate"}, {"value": "id"}])
+    for value in ("camera", "gate", "id"):
+        erase_entry(as_("ada"), known, value)
+    assert list(Journal.objects.filter(type="facts").values_list("body", flat=True))[: len(facts)] == facts
+
+
+def test_an_entry_is_erased_at_its_site_alone_and_may_come_again(lived, as_):
+    known = WatchList.objects.get(pk="staff-plates")
+    elsewhere = Hold.objects.create(site_id="quillmere-nursery", start=0, end=1, reason="ZZ99ABC", by="x", made_at=1)
+    here = Hold.objects.create(site_id=GARDENS, start=0, end=1, reason="About ZZ99ABC.", by="x", made_at=1)
+    set_entries(as_("ada"), known, [{"value": "ZZ99ABC"}])
+    erase_entry(as_("ada"), known, "ZZ99ABC")
+    elsewhere.refresh_from_db()
+    here.refresh_from_db()
+    assert (elsewhere.reason, here.reason) == ("ZZ99ABC", "About erased.")
+    set_entries(as_("ada"), known, [{"value": "ZZ99ABC"}])
+    assert [e["value"] for e in WatchList.objects.get(pk=known.pk).content.entries] == ["ZZ99ABC"]
+    with pytest.raises(PermissionDenied):
+        erase_entry(as_("ines"), known, "ZZ99ABC")

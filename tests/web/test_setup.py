@@ -272,6 +272,18 @@ def test_a_retired_person_is_out_at_once_and_the_trail_keeps_their_name(client, 
     assert back.shown and client.post("/login", {"username": "opal", "password": back.shown}).status_code == 302
 
 
+def test_who_was_retired_comes_back_as_the_form_says_and_who_was_erased_never(ada):
+    opal, everywhere = Person.objects.get(username="opal"), Everywhere(ada.person)
+    changes.retire(SORTS["everybody"], everywhere, str(opal.pk))
+    form = {"username": "opal", "first_name": "Opal", "last_name": "Newname", "role": "operator"}
+    assert changes.save(SORTS["people"], ada, None, form).shown
+    opal.refresh_from_db()
+    assert opal.is_active and opal.last_name == "Newname" and not opal.is_superuser
+    changes.do(SORTS["everybody"], everywhere, str(opal.pk), "erase")
+    with pytest.raises(Refused):
+        changes.save(SORTS["people"], ada, None, {**form, "username": f"erased-{opal.pk}"})
+
+
 # -- tables ------------------------------------------------------------------------------------------------------------
 
 
