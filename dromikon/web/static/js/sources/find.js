@@ -50,6 +50,7 @@ component("find", () => ({
     for (const { state, address, name } of outcomes) {
       if (state === "found" && !chosen.has(address)) chosen.set(address, { on: true, name });
     }
+    this.$root.querySelector("[data-add]").disabled = !ended || !outcomes.some((o) => o.state === "found");
     drawOutcomes(this.$root.querySelector("[data-outcomes]"), outcomes, chosen);
   },
   choose(box) { this.raw.chosen.get(box.dataset.choose).on = box.checked; },
