@@ -7,17 +7,19 @@ from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
 from dromikon.clock import now_ms
+from dromikon.core.devices.catalogue import topics_of
 from dromikon.core.instants import iso
-from dromikon.core.kinds import KINDS
+from dromikon.daybook.tally import tallies
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.sources.models import Device, Point, Search
+from dromikon.sources.offers import catalogue_of, offered_points
 from dromikon.sources.searching import add_found, begin_search
 from dromikon.sources.services import (
     add_device,
     adopt_point,
-    last_seen,
-    offered_points,
+    ask_again,
+    note_changes,
     rename_point,
     retire_device,
     save_device,
@@ -120,6 +122,26 @@ def adopt(request: HttpRequest, device_id: str, content: OfferIn, site: Site = N
     return 201, {"id": point.id, "recorded": point.recorder_id is not None if point.kind == "camera" else None}
 
 
+@router.post(
+    "/devices/{device_id}/ask", response={204: None, 403: Error, 404: Error, 422: Error},
+    summary="Ask a device again what it has",
+)  # fmt: skip
+def ask(request: HttpRequest, device_id: str, site: Site = None) -> Any:
+    found = at_site(request, site)
+    ask_again(found, _find(found, device_id))
+    return 204, None
+
+
+@router.post(
+    "/devices/{device_id}/changes/note", response={204: None, 403: Error, 404: Error},
+    summary="Note what has changed on a device",
+)  # fmt: skip
+def note(request: HttpRequest, device_id: str, site: Site = None) -> Any:
+    found = at_site(request, site)
+    note_changes(found, _find(found, device_id))
+    return 204, None
+
+
 class SearchIn(Schema):
     """`addresses`: a list, ranges and networks as text; `network`: ask the network itself, too."""
 
@@ -195,11 +217,13 @@ def rename(request: HttpRequest, point_id: str, content: NameIn, site: Site = No
 @router.get("/points", response=list[PointOut], summary="Points, with when each kind was last seen")
 def points(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
     found = at_site(request, site)
-    seen = last_seen(found)
+    seen: dict[str, dict[str, str]] = {}
+    for (point, kind), tally in tallies(found.site.id).items():
+        seen.setdefault(point, {})[kind] = iso(tally.last_at)
     return [
         {
             "id": p.id, "name": p.name, "kind": p.kind, "area": p.area_id, "device": p.device_id, "tags": p.tags, "waits": p.waits,
-            "last_seen": {k.name: iso(seen[p.id, k.name]) for k in KINDS if (p.id, k.name) in seen},
+            "last_seen": seen.get(p.id, {}),
         }
         for p in Point.objects.filter(site=found.site, retired_at=None)
     ]  # fmt: skip
@@ -223,5 +247,5 @@ def _device(row: Device) -> dict[str, Any]:
     return {
         "id": row.id, "name": row.name, "address": row.address, "state": row.state, "reason": row.reason,
         "message": row.message, "clock_offset_ms": row.clock_offset_ms, "information": row.information,
-        "topics": row.catalogue.get("topics", []),
+        "topics": topics_of(catalogue_of(row)) or [],
     }  # fmt: skip

@@ -12,7 +12,7 @@ from dromikon.core.rules.state import FORGOTTEN
 from dromikon.daybook.models import EvaluatorRow, Step
 from dromikon.lists.models import WatchList
 from dromikon.sources.models import Point
-from dromikon.sources.services import kinds_of
+from dromikon.sources.offers import kinds_of
 
 WEEK, HOUR = 7 * 86_400_000, 3_600_000
 #: How long an answer is remembered, in seconds: counting a week's events takes a while.

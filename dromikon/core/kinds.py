@@ -6,6 +6,7 @@ Add a kind by adding one entry at the end of this file.
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from dromikon.core.devices.standing import OF_DEVICE
 from dromikon.core.events import Phase, Scalar
 from dromikon.core.registry import Registry
 from dromikon.core.words import t
@@ -169,7 +170,16 @@ for kind in (
         (FieldKind("value", "value", "number"), FieldKind("unit", "unit", "text")),
         icon="wave-sine",
     ),
-    Kind("device.lost", "Device lost", "is out of reach", STATE, ("camera",), icon="plug-x"),
+    Kind("device.lost", "Device lost", "is out of reach", STATE, OF_DEVICE, icon="plug-x"),
+    Kind(
+        "device.changed",
+        "Device changed",
+        "can no longer do the same",
+        MOMENT,
+        OF_DEVICE,
+        (FieldKind("new", "what is new", "text"), FieldKind("gone", "what is gone", "text")),
+        icon="rotate",
+    ),
     Kind(
         "button.pressed",
         "Button pressed",

@@ -6,6 +6,11 @@ from dromikon.core.words import N_
 
 PointKind = Literal["camera", "detector", "door", "station", "input", "relay", "sensor", "power", "button"]
 
+#: The icon of each.
+ICONS = {
+    "camera": "video", "detector": "eye", "door": "door", "station": "bell", "input": "plug", "relay": "bulb",
+    "sensor": "temperature", "power": "battery", "button": "hand-click",
+}  # fmt: skip
 #: What each is called.
 POINT_KINDS: dict[str, str] = {
     "camera": N_("camera"),

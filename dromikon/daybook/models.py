@@ -47,6 +47,22 @@ class EventRow(models.Model):
         ]
 
 
+class TallyRow(models.Model):
+    """How often a kind came from a point on one day (UTC, by the number of days since 1970), and when last: kept longer than
+    the events themselves, so that what has fallen silent can be told from what never spoke."""
+
+    site = models.CharField(max_length=40)
+    point = models.CharField(max_length=40)
+    kind = models.CharField(max_length=60)
+    day = models.PositiveIntegerField()
+    count = models.PositiveIntegerField()
+    last_at = models.BigIntegerField()
+
+    class Meta:
+        db_table = "daybook_tally"
+        constraints = [models.UniqueConstraint(fields=["site", "point", "kind", "day"], name="one_tally_a_day")]
+
+
 class VerdictRow(models.Model):
     """What one rule made of one event."""
 

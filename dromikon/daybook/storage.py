@@ -25,6 +25,7 @@ from dromikon.daybook.models import (
     LineRow,
     RunRow,
     Step,
+    TallyRow,
     VerdictRow,
 )
 
@@ -107,6 +108,12 @@ STEPS = Table(Step, "ON CONFLICT DO NOTHING")
 STATE = Table(
     EvaluatorRow,
     'ON CONFLICT ("site", "rule", "key") DO UPDATE SET "format" = excluded."format", "row" = excluded."row"',
+)
+
+TALLY = Table(
+    TallyRow,
+    'ON CONFLICT ("site", "point", "kind", "day") DO UPDATE SET "count" = "count" + excluded."count", '
+    '"last_at" = MAX("last_at", excluded."last_at")',
 )
 
 

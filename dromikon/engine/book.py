@@ -9,7 +9,7 @@ from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder, Summed
 from dromikon.core.rules.parts import seconds
 from dromikon.core.rules.state import STATE_FORMAT, RowKey
 from dromikon.core.rules.state import Row as EvaluatorState
-from dromikon.daybook import feed, storage
+from dromikon.daybook import feed, storage, tally
 from dromikon.daybook.models import LineRow, RunRow, Step
 from dromikon.daybook.storage import Row, dumps
 from dromikon.desk.models import Alarm, Evidence
@@ -26,6 +26,7 @@ class Book:
     now: int = 0
     journal: list[Row] = field(default_factory=list)
     events: list[Row] = field(default_factory=list)
+    happened: list[tuple[str, Event]] = field(default_factory=list)
     verdicts: list[Row] = field(default_factory=list)
     runs: dict[str, RunRow] = field(default_factory=dict)
     steps: list[Step] = field(default_factory=list)
@@ -50,6 +51,7 @@ class Book:
                 event.device_at, dumps(dict(event.fields)), event.late, event.initial, dumps(list(event.chain)), inbox,
             )
         )  # fmt: skip
+        self.happened.append((site, event))
         self.tell(feed.event(site, event))
 
     def note_outcome(self, site: str, outcome: Outcome, at: int, rule_names: dict[str, str]) -> None:
@@ -116,6 +118,7 @@ class Book:
         """Write everything. Call inside the transaction."""
         storage.JOURNAL.insert(self.journal)
         storage.EVENTS.insert(self.events)
+        storage.TALLY.insert(tally.rows_of(self.happened))
         storage.VERDICTS.insert(self.verdicts)
         storage.RUNS.insert_models(r for r in self.runs.values() if r.pk is None)
         for alarm, evidence in self.alarms:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from dromikon.core.devices.standing import stand_for_device
 from dromikon.sources.models import Device, Intake, Point
 
 
@@ -12,7 +13,8 @@ class Directory:
     devices: dict[str, tuple[str, str]] = field(default_factory=dict)
     intakes: dict[str, tuple[str, str]] = field(default_factory=dict)
     by_token: dict[tuple[str, str], str] = field(default_factory=dict)
-    cameras: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    #: The points that stand for a device as a whole.
+    standing: dict[str, tuple[str, ...]] = field(default_factory=dict)
     by_site: dict[str, dict[str, str]] = field(default_factory=dict)
 
     @classmethod
@@ -20,15 +22,14 @@ class Directory:
         found = cls()
         found.devices = {d.id: (d.site_id, d.name) for d in Device.objects.filter(retired_at=None)}
         found.intakes = {i.id: (i.site_id, i.name) for i in Intake.objects.filter(retired_at=None)}
-        cameras: dict[str, list[str]] = {}
+        of_device: dict[str, list[tuple[str, str]]] = {}
         for point in Point.objects.filter(retired_at=None):
             if point.device_id:
                 found.by_token[point.device_id, point.token] = point.id
-                if point.kind == "camera":
-                    cameras.setdefault(point.device_id, []).append(point.id)
+                of_device.setdefault(point.device_id, []).append((point.id, point.kind))
             site = found.by_site.setdefault(point.site_id, {})
             site[point.id] = point.id
             if point.device_id is None and point.token:
                 site[point.token] = point.id
-        found.cameras = {device: tuple(points) for device, points in cameras.items()}
+        found.standing = {device: stand_for_device(points) for device, points in of_device.items()}
         return found

@@ -289,7 +289,8 @@ class Engine:
             for draft in note_health(got, book):
                 self._event(draft.site, draft, book, draft.inbox)
         elif isinstance(got, Catalogue):
-            note_catalogue(got, self.at, book)
+            for draft in note_catalogue(got, self.at, book):
+                self._event(draft.site, draft, book, draft.inbox)
         elif isinstance(got, NotClaimed):
             self._unclaimed(got, book)
 

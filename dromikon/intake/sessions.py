@@ -11,10 +11,10 @@ from typing import Any
 from asgiref.sync import sync_to_async
 
 from dromikon.clock import now_ms
+from dromikon.core.devices.catalogue import DeviceCatalogue
 from dromikon.intake.inbox import InboxUnavailable, InboxWriter, Message
 from dromikon.secrets import SealBroken
 from dromikon.sources.models import Device
-from dromikon.wire.onvif.catalogue import DeviceCatalogue
 from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.session import DeviceSession
 
@@ -32,10 +32,13 @@ class Wanted:
     address: str
     user: str
     password: str
+    #: When somebody last wanted it to be asked again what it has.
+    asked_at: int | None = None
 
     @property
     def digest(self) -> str:
-        return hashlib.sha256(repr(self).encode()).hexdigest()
+        """Changes when the session must begin anew."""
+        return hashlib.sha256(repr((self.id, self.address, self.user, self.password)).encode()).hexdigest()
 
 
 class InboxSink:
@@ -69,12 +72,21 @@ class InboxSink:
                 await asyncio.sleep(INBOX_AGAIN)
 
 
+@dataclass(slots=True)
+class Running:
+    """A session that runs, and what it was begun with."""
+
+    wanted: Wanted
+    session: DeviceSession
+    task: asyncio.Task[None]
+
+
 class Sessions:
     """Keeps the running sessions the same as the enabled devices."""
 
     def __init__(self, inbox: InboxWriter) -> None:
         self.inbox = inbox
-        self._running: dict[str, tuple[str, asyncio.Task[None]]] = {}
+        self._running: dict[str, Running] = {}
 
     async def run(self) -> None:
         try:
@@ -82,22 +94,29 @@ class Sessions:
                 await self._adjust(await sync_to_async(wanted_devices)())
                 await asyncio.sleep(LOOK_AGAIN)
         finally:
-            for _, task in self._running.values():
-                task.cancel()
+            for running in self._running.values():
+                running.task.cancel()
 
     async def _adjust(self, wanted: list[Wanted]) -> None:
         by_id = {w.id: w for w in wanted}
-        for id, (digest, task) in list(self._running.items()):
-            if id not in by_id or by_id[id].digest != digest or task.done():
+        for id, running in list(self._running.items()):
+            task = running.task
+            if id not in by_id or by_id[id].digest != running.wanted.digest or task.done():
                 if task.done() and not task.cancelled() and task.exception():
                     log.error("session of %s failed: %r", id, task.exception())
                 task.cancel()
                 del self._running[id]
         for id, device in by_id.items():
             if id not in self._running:
-                client = OnvifDevice(device.address, device.user, device.password)
-                session = DeviceSession(client, InboxSink(id, self.inbox))
-                self._running[id] = device.digest, asyncio.create_task(session.run())
+                self._running[id] = self._begin(device)
+            elif self._running[id].wanted.asked_at != device.asked_at:
+                self._running[id].wanted = device
+                self._running[id].session.learn_again()
+
+    def _begin(self, device: Wanted) -> "Running":
+        client = OnvifDevice(device.address, device.user, device.password)
+        session = DeviceSession(client, InboxSink(device.id, self.inbox))
+        return Running(device, session, asyncio.create_task(session.run()))
 
 
 def wanted_devices() -> list[Wanted]:
@@ -108,5 +127,5 @@ def wanted_devices() -> list[Wanted]:
             password = device.password
         except SealBroken:
             password = ""
-        found.append(Wanted(device.id, device.address, device.user, password))
+        found.append(Wanted(device.id, device.address, device.user, password, device.asked_at))
     return found

@@ -4,19 +4,24 @@ import asyncio
 import contextlib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal, cast
 from urllib.parse import urlsplit
 
 from asgiref.sync import async_to_sync
 
 from dromikon.sites.models import Site
 from dromikon.sources.models import Device
+from dromikon.wire.onvif import parts
 from dromikon.wire.onvif.client import OnvifDevice
+from dromikon.wire.onvif.learning import learn
 from dromikon.wire.onvif.soap import DeviceError
 from dromikon.wire.outgoing import NotAllowed
 
 #: It is waited for so long, in seconds; a device that is slower is added all the same, and says who it is later.
 PATIENCE = 5.0
+
+#: What is counted of a device that is looked at closer.
+COUNTED = ("channels", "inputs", "relays", "doors", "presets", "detectors", "events")
 
 Answer = Literal["found", "refused", "silent", "not_allowed"]
 
@@ -31,7 +36,7 @@ class Identity:
     firmware: str = ""
     serial: str = ""
     said: str = ""
-    #: How much it has of what, as far as it told: channels, inputs, relays, kinds of event.
+    #: How much it has of what, as far as it told: channels, inputs, relays, and so on.
     has: Mapping[str, int] = field(default_factory=dict)
 
     @property
@@ -53,7 +58,7 @@ async def ask(address: str, user: str, password: str, closer: bool = False) -> I
         async with asyncio.timeout(PATIENCE):
             # Its clock, since a password's digest carries the time.
             await device.measure_clock()
-            said = await device.information()
+            said = await parts.information(device)
         has = await _counts(device) if closer else {}
     except DeviceError as error:
         answer: Answer = "refused" if error.reason == "refused" else "silent"
@@ -64,22 +69,17 @@ async def ask(address: str, user: str, password: str, closer: bool = False) -> I
         return Identity("silent", said=f"It did not answer within {PATIENCE:.0f} s.")
     finally:
         await device.close()
-    return Identity("found", said.manufacturer, said.model, said.firmware, said.serial, has=has)
+    return Identity("found", **said, has=has)
 
 
 async def _counts(device: OnvifDevice) -> dict[str, int]:
     """What it does not tell, or not in time, is left out."""
-    found: dict[str, int] = {}
-    questions = {
-        "channels": device.channels, "inputs": device.inputs, "relays": device.relays, "events": device.topics,
-    }  # fmt: skip
     with contextlib.suppress(DeviceError, TimeoutError):
         async with asyncio.timeout(PATIENCE):
             await device.discover_services()
-            for name, question in questions.items():
-                with contextlib.suppress(DeviceError):
-                    found[name] = len(await question())
-    return found
+            told = cast(Mapping[str, Any], await learn(device))
+            return {part: len(told[part]) for part in COUNTED if part in told}
+    return {}
 
 
 def known_devices(site: Site) -> list[Device]:

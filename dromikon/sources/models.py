@@ -52,6 +52,8 @@ class Device(Retirable):
     endpoint = models.CharField(max_length=200, blank=True, help_text="its endpoint reference, when it was discovered")
     information = models.JSONField(default=dict)
     catalogue = models.JSONField(default=dict)
+    catalogue_at = models.BigIntegerField(null=True, help_text="when it last said what it has")
+    asked_at = models.BigIntegerField(null=True, help_text="when somebody last wanted it to be asked again")
 
     class Meta:
         ordering = ["name"]
@@ -62,6 +64,27 @@ class Device(Retirable):
     @property
     def password(self) -> str:
         return secrets.unseal(self.password_sealed)
+
+
+class CatalogueChange(models.Model):
+    """Something that is new, gone or changed on a device since it said so last (`core.devices.drift.Change`), until somebody
+    has noted it."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="+")
+    device = models.ForeignKey(Device, on_delete=models.CASCADE, related_name="changes")
+    at = models.BigIntegerField()
+    part = models.CharField(max_length=20)
+    how = models.CharField(max_length=8)
+    name = models.CharField(max_length=200)
+    said = models.TextField(blank=True)
+    noted_at = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["-at", "id"]
+        indexes = [models.Index(fields=["site", "at"]), models.Index(fields=["device", "noted_at"])]
+
+    def __str__(self) -> str:
+        return f"{self.how}: {self.name}"
 
 
 class Point(Retirable):

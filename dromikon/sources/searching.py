@@ -47,6 +47,9 @@ class Outcome(TypedDict):
     channels: str
     inputs: str
     relays: str
+    doors: str
+    presets: str
+    detectors: str
     events: str
 
 
@@ -77,7 +80,7 @@ def _asked(address: str, found: Found | None = None) -> Outcome:
     return {
         "address": address, "endpoint": found.endpoint if found else "", "state": "asking", "name": found.name if found else "",
         "manufacturer": "", "model": found.hardware if found else "", "firmware": "", "serial": "", "device": "", "said": "",
-        "channels": "", "inputs": "", "relays": "", "events": "",
+        "channels": "", "inputs": "", "relays": "", "doors": "", "presets": "", "detectors": "", "events": "",
     }  # fmt: skip
 
 

@@ -1,18 +1,12 @@
 """Verbs on sources."""
 
-from typing import TypedDict, cast
-
 from django.db import transaction
-from django.db.models import Max
 
 from dromikon import secrets
 from dromikon.clock import now_ms
 from dromikon.core import reading
-from dromikon.core.decoding.onvif import DETECTOR_KINDS, KIND_TOPICS
-from dromikon.core.kinds import KINDS, Kind
 from dromikon.core.rules.document import Problem
 from dromikon.daybook import feed
-from dromikon.daybook.models import EventRow
 from dromikon.daybook.services import record_act, tell
 from dromikon.ids import id_or_new
 from dromikon.people.access import Access
@@ -23,7 +17,6 @@ from dromikon.sites.models import Area
 from dromikon.sources.identify import host_of, identify, known_devices, same_device
 from dromikon.sources.models import Device, Point, Sightline
 from dromikon.sources.recording import recorder_of
-from dromikon.wire.onvif.catalogue import DetectorSaid, DeviceCatalogue
 from dromikon.wire.outgoing import NotAllowed, check_address
 
 
@@ -135,6 +128,27 @@ def retire_device(access: Access, device: Device) -> None:
         tell(feed.device(access.site.id, device.id, device.state, at))
 
 
+def ask_again(access: Access, device: Device) -> None:
+    """Have a device asked again what it has; its page hears when it has answered. Raises Refused, PermissionDenied."""
+    access.need(May.EDIT_SOURCES)
+    if not device.enabled:
+        raise Refused([Problem(path="", message="It is switched off: no session is kept with it.")])
+    device.asked_at = now_ms()
+    device.save(update_fields=["asked_at"])
+
+
+def note_changes(access: Access, device: Device) -> None:
+    """Somebody has seen what changed on a device, as far as it is told now."""
+    access.need(May.EDIT_SOURCES)
+    at = now_ms()
+    with transaction.atomic():
+        count = device.changes.filter(noted_at=None, at__lte=at).update(noted_at=at)
+        if count:
+            record(
+                access.site, access.person, "noted changes", f"device:{device.id}", at, name=device.name, count=count
+            )
+
+
 def _address_problems(address: str) -> list[Problem]:
     try:
         reading.address(address)
@@ -174,60 +188,3 @@ def adopt_point(access: Access, device: Device, kind: str, token: str, name: str
             record(access.site, access.person, "added point", f"point:{point.id}", at, name=point.name)
             record_act(access.site.id, "facts", at)
     return point
-
-
-class Offer(TypedDict):
-    """Something a device has that could be a point. `waits`: seconds it watches before it reports."""
-
-    kind: str
-    token: str
-    name: str
-    waits: float
-
-
-def offered_points(device: Device, known: set[str] | None = None) -> list[Offer]:
-    """What a device said it has and nobody has named yet; `known` are the tokens of its points, where they are at hand."""
-    if known is None:
-        known = set(device.points.filter(retired_at=None).values_list("token", flat=True))
-    content = cast(DeviceCatalogue, device.catalogue)
-    offers: list[Offer] = [
-        {"kind": "camera", "token": c, "name": f"{device.name} {c}", "waits": 0} for c in content.get("channels", [])
-    ]
-    offers += [
-        {"kind": "detector", "token": token, "name": d["name"], "waits": d["waits"]}
-        for token, d in _detectors(content).items()
-    ]
-    for kind, tokens in (("input", content.get("inputs", [])), ("relay", content.get("relays", []))):
-        offers += [
-            {"kind": kind, "token": f"{kind}/{token}", "name": f"{device.name} {token}", "waits": 0} for token in tokens
-        ]
-    return [o for o in offers if o["token"] not in known]
-
-
-def _detectors(catalogue: DeviceCatalogue) -> dict[str, DetectorSaid]:
-    """A device's detectors by the token under which their events come."""
-    return {f"{d['channel']}/{d['name']}": d for d in catalogue.get("detectors", []) if d.get("channel")}
-
-
-def kinds_of(point: Point) -> list[Kind]:
-    """The kinds a point can send, as far as its device has told."""
-    fitting = [k for k in KINDS if point.kind in k.point_kinds]
-    if point.device is None:
-        return fitting
-    catalogue = cast(DeviceCatalogue, point.device.catalogue)
-    known = _detectors(catalogue).get(point.token)
-    if known is not None:
-        told = DETECTOR_KINDS.get(known["type"])
-        return [k for k in fitting if told is None or k.name == told]
-    topics = catalogue.get("topics", [])
-    return [k for k in fitting if KIND_TOPICS.get(k.name) in (None, *topics)]
-
-
-def last_seen(access: Access) -> dict[tuple[str, str], int]:
-    """When each kind was last seen at each point of the site."""
-    seen = (
-        EventRow.objects.filter(site=access.site.id, initial=False)
-        .values("point", "kind")
-        .annotate(last=Max("occurred_at"))
-    )
-    return {(row["point"], row["kind"]): row["last"] for row in seen}

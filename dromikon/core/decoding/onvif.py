@@ -24,18 +24,22 @@ _CLASSES = {
 }
 
 
-#: Which kind of event a type of analytics rule reports.
-DETECTOR_KINDS = {"tt:LineDetector": "scene.line_crossed", "tt:LoiteringDetector": "scene.loitering"}
+#: The topics that detectors of a standard type send (ONVIF Analytics Service Specification, annex of rules), for devices
+#: that do not say themselves.
+STANDARD_DETECTORS = {
+    "tt:LineDetector": ("tns1:RuleEngine/LineDetector/Crossed",),
+    "tt:FieldDetector": ("tns1:RuleEngine/FieldDetector/ObjectsInside",),
+    "tt:LoiteringDetector": ("tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering",),
+    "tt:CellMotionDetector": ("tns1:RuleEngine/CellMotionDetector/Motion",),
+    "tt:MotionRegionDetector": ("tns1:RuleEngine/MotionRegionDetector/Motion",),
+}
+#: The kind of event that each topic becomes.
+TOPIC_KINDS: dict[str, str] = {}
 
 
-#: Kinds that a camera sends only if its catalogue has their topic.
-KIND_TOPICS: dict[str, str] = {}
-
-
-def topic(name: str, only_of: str = "") -> Callable[[TopicDecoder], TopicDecoder]:
-    """Register a decoder for a topic, with our prefixes. `only_of`: the kind of which this is the one topic."""
-    if only_of:
-        KIND_TOPICS[only_of] = name
+def topic(name: str, kind: str) -> Callable[[TopicDecoder], TopicDecoder]:
+    """Register a decoder for a topic, with our prefixes, and the kind of its events."""
+    TOPIC_KINDS[name] = kind
     return lambda decoder: TOPICS.add(name, decoder)
 
 
@@ -84,26 +88,26 @@ def _detector_token(source: Items) -> str:
     return f"{channel}/{source['Rule']}"
 
 
-@topic("tns1:RuleEngine/LineDetector/Crossed")
+@topic("tns1:RuleEngine/LineDetector/Crossed", "scene.line_crossed")
 def line_crossed(source: Items, data: Items) -> Decoded:
     return Decoded("scene.line_crossed", _detector_token(source), Phase.PULSE, _object(data))
 
 
-@topic("tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering")
+@topic("tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering", "scene.loitering")
 def loitering(source: Items, data: Items) -> Decoded:
     return Decoded("scene.loitering", _detector_token(source), _state(data, "State"), _object(data))
 
 
-@topic("tns1:VideoSource/MotionAlarm", only_of="scene.motion")
+@topic("tns1:VideoSource/MotionAlarm", "scene.motion")
 def motion(source: Items, data: Items) -> Decoded:
     return Decoded("scene.motion", source["Source"], _state(data, "State"))
 
 
-@topic("tns1:VideoSource/GlobalSceneChange/ImagingService", only_of="scene.tampered")
+@topic("tns1:VideoSource/GlobalSceneChange/ImagingService", "scene.tampered")
 def tampering(source: Items, data: Items) -> Decoded:
     return Decoded("scene.tampered", source["Source"], _state(data, "State"))
 
 
-@topic("tns1:Device/Trigger/DigitalInput")
+@topic("tns1:Device/Trigger/DigitalInput", "input.active")
 def digital_input(source: Items, data: Items) -> Decoded:
     return Decoded("input.active", f"input/{source['InputToken']}", _state(data, "LogicalState"))

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from typing import Literal, Protocol
 
 from dromikon.core.decoding import Decoded
+from dromikon.core.devices.catalogue import DeviceCatalogue
 from dromikon.core.events import Phase, Scalar
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
-from dromikon.wire.onvif.catalogue import DeviceCatalogue
 
 #: A device clock further off than this is not believed to be a clock at all.
 BELIEVABLE = 86_400_000
@@ -52,7 +52,11 @@ class Catalogue:
     """What a device says of itself."""
 
     device: str
+    site: str
     content: DeviceCatalogue
+    at: int
+    inbox: int
+    points: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

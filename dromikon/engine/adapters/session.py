@@ -15,7 +15,7 @@ class SessionAdapter:
 
     def read(self, stored: Stored, directory: Directory, sender: Sender) -> Ingested:
         message = stored.message
-        points = directory.cameras.get(message.source, ())
+        points = directory.standing.get(message.source, ())
         body = json.loads(message.body)
         return Health(message.source, sender.site, at=message.received_at, inbox=stored.id, points=points, **body)
 
@@ -26,4 +26,6 @@ class CatalogueAdapter:
     sent_by: Literal["intake", "device"] = "device"
 
     def read(self, stored: Stored, directory: Directory, sender: Sender) -> Ingested:
-        return Catalogue(stored.message.source, json.loads(stored.message.body))
+        message = stored.message
+        points = directory.standing.get(message.source, ())
+        return Catalogue(message.source, sender.site, json.loads(message.body), message.received_at, stored.id, points)

@@ -15,7 +15,7 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.instants import iso
 from dromikon.core.point_kinds import POINT_KINDS
 from dromikon.core.rules.parts import Phrase
-from dromikon.core.words import t
+from dromikon.core.words import t, tn
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.situation import situation_of
@@ -57,6 +57,23 @@ def _asked(query: dict[str, Any]) -> str:
 def state(look: str, words: str) -> SafeString:
     """A state: a mark and a word. `look`: good, wait, bad or off."""
     return format_html('<span class="state {}">{}</span>', look, words)
+
+
+@register.simple_tag
+def week(counts: list[int]) -> SafeString:
+    """How often something came on each of the last days, today last, as small bars."""
+    most = max(counts, default=0) or 1
+    bars = format_html_join(
+        "",
+        '<rect x="{}" y="{}" width="5" height="{}"{}/>',
+        (
+            (8 * i, 18 - tall, tall, "" if count else mark_safe(' opacity=".3"'))
+            for i, count in enumerate(counts)
+            for tall in (max(1, round(17 * count / most)),)
+        ),
+    )
+    words = tn("{count} in seven days", "{count} in seven days", sum(counts))
+    return format_html('<svg class="week" viewBox="0 0 53 18" role="img" aria-label="{}">{}</svg>', words, bars)
 
 
 @register.simple_tag(takes_context=True)
@@ -131,6 +148,12 @@ STEP_LOOKS = {"done": "good", "failed": "bad", "unconfirmed": "bad", "expired": 
 @register.filter
 def step_look(status: str) -> str:
     return STEP_LOOKS.get(status, "wait")
+
+
+@register.filter
+def at_key(known: dict[str, Any], key: str) -> Any:
+    """What a table has for a key; the key itself where it has nothing."""
+    return known.get(key, key)
 
 
 @register.filter

@@ -9,45 +9,26 @@ from urllib.parse import urlsplit, urlunsplit
 
 from lxml import etree
 
-from dromikon.wire.onvif.namespaces import TAN, TDS, TEV, TMD, TRT, TT, WSA, WSNT, WSTOP
+from dromikon.wire.onvif.clock import told_time
+from dromikon.wire.onvif.namespaces import TAN, TDS, TEV, TMD, TPTZ, TRT, TT, WSA, WSNT
 from dromikon.wire.onvif.soap import DeviceError, SoapClient
 
 Clock = Callable[[], datetime]
 
-
-@dataclass(frozen=True, slots=True)
-class DeviceInformation:
-    """What a device says of itself."""
-
-    manufacturer: str
-    model: str
-    firmware: str
-    serial: str
-
-
-@dataclass(frozen=True, slots=True)
-class Detector:
-    """One analytics rule of a device: its name, type and parameters. `channel` is the token of the video source
-    configuration whose picture it watches, as its events name it."""
-
-    name: str
-    type: str
-    parameters: dict[str, str]
-    channel: str = ""
-
-    @property
-    def waits(self) -> float:
-        """Seconds it watches before it reports (its TimeThreshold), 0 when it reports at once."""
-        return duration(self.parameters.get("TimeThreshold", "")) or 0.0
+#: What GetCapabilities calls the services that matter here.
+OLD_NAMES = {"Analytics": TAN, "Events": TEV, "Media": TRT, "PTZ": TPTZ, "DeviceIO": TMD}
 
 
 @dataclass(frozen=True, slots=True)
 class Profile:
-    """A media profile: its token, that of its video source configuration, and that of its analytics, where it has any."""
+    """A media profile: its token, that of its video source configuration and of the source itself, and those of its
+    analytics and its movement, where it has any."""
 
     token: str
     video: str
-    analytics: str
+    source: str = ""
+    analytics: str = ""
+    moves: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,96 +73,54 @@ class OnvifDevice:
         body = etree.Element(f"{{{TDS}}}GetSystemDateAndTime")
         answer = await self.soap.call(self.address, f"{TDS}/GetSystemDateAndTime", body, sent, authenticate=False)
         middle = sent + (self.clock() - sent) / 2
-        utc = answer.find(f".//{{{TT}}}UTCDateTime")
-        if utc is None:
-            raise DeviceError("malformed", "The device does not tell its time in UTC.")
-        try:
-            parts = [
-                int(utc.findtext(f".//{{{TT}}}{n}") or 0) for n in ("Year", "Month", "Day", "Hour", "Minute", "Second")
-            ]
-            told = datetime(parts[0], parts[1], parts[2], parts[3], parts[4], parts[5], tzinfo=UTC)
-        except ValueError as error:
-            raise DeviceError("malformed", "The device tells a time that does not exist.") from error
-        return told - middle
-
-    async def information(self) -> DeviceInformation:
-        answer = await self._call(self.address, f"{TDS}/GetDeviceInformation", f"{{{TDS}}}GetDeviceInformation")
-        said = {
-            n: answer.findtext(f"{{{TDS}}}{n}") or ""
-            for n in ("Manufacturer", "Model", "FirmwareVersion", "SerialNumber")
-        }
-        return DeviceInformation(*said.values())
+        return told_time(answer) - middle
 
     async def discover_services(self) -> dict[str, str]:
-        """Namespace -> address of each service, addresses brought to the host we reached the device at."""
-        body = etree.Element(f"{{{TDS}}}GetServices")
-        etree.SubElement(body, f"{{{TDS}}}IncludeCapability").text = "false"
-        answer = await self.soap.call(self.address, f"{TDS}/GetServices", body, self.clock())
-        found = {}
-        for service in answer.iter(f"{{{TDS}}}Service"):
-            space, address = service.findtext(f"{{{TDS}}}Namespace"), service.findtext(f"{{{TDS}}}XAddr")
-            if space and address:
-                found[space.strip()] = self._reachable(address)
-        self._services = found
-        return found
+        """Namespace -> address of each service, addresses brought to the host we reached the device at. Devices older than
+        GetServices are asked for their capabilities."""
+        try:
+            answer = await self.ask(TDS, "GetServices", IncludeCapability="false")
+            found = [
+                (s.findtext(f"{{{TDS}}}Namespace"), s.findtext(f"{{{TDS}}}XAddr"))
+                for s in answer.iter(f"{{{TDS}}}Service")
+            ]
+        except DeviceError as error:
+            if error.reason != "fault":
+                raise
+            answer = await self.ask(TDS, "GetCapabilities", Category="All")
+            found = [(space, answer.findtext(f".//{{{TT}}}{name}/{{{TT}}}XAddr")) for name, space in OLD_NAMES.items()]
+        self._services = {space.strip(): self.reachable(address) for space, address in found if space and address}
+        return self._services
 
-    async def channels(self) -> list[str]:
-        """Tokens of the device's video sources."""
-        answer = await self._call(self._service(TRT), f"{TRT}/GetVideoSources", f"{{{TRT}}}GetVideoSources")
-        return [s.get("token", "") for s in answer.iter(f"{{{TRT}}}VideoSources")]
+    async def ask(
+        self, space: str, name: str, *, timeout: float | None = None, **content: str | etree._Element
+    ) -> etree._Element:
+        """One request of a service, by its namespace: child elements by name, as text or ready made. Raises DeviceError."""
+        body = etree.Element(f"{{{space}}}{name}")
+        for child, value in content.items():
+            if isinstance(value, str):
+                etree.SubElement(body, f"{{{space}}}{child}").text = value
+            else:
+                body.append(value)
+        return await self.soap.call(self._service(space), _action(space, name), body, self.clock(), timeout=timeout)
+
+    def has(self, space: str) -> bool:
+        """Whether the device has a service."""
+        return space in self._services
 
     async def profiles(self) -> list[Profile]:
         """The device's media profiles."""
-        answer = await self._call(self._service(TRT), f"{TRT}/GetProfiles", f"{{{TRT}}}GetProfiles")
+        answer = await self.ask(TRT, "GetProfiles")
         return [
             Profile(
                 profile.get("token", ""),
                 _token_of(profile, "VideoSourceConfiguration"),
+                (profile.findtext(f"{{{TT}}}VideoSourceConfiguration/{{{TT}}}SourceToken") or "").strip(),
                 _token_of(profile, "VideoAnalyticsConfiguration"),
+                _token_of(profile, "PTZConfiguration"),
             )
             for profile in answer.iter(f"{{{TRT}}}Profiles")
         ]
-
-    async def snapshot_address(self, profile: Profile) -> str | None:
-        """Where a profile's snapshot is fetched."""
-        body = etree.Element(f"{{{TRT}}}GetSnapshotUri")
-        etree.SubElement(body, f"{{{TRT}}}ProfileToken").text = profile.token
-        answer = await self.soap.call(self._service(TRT), f"{TRT}/GetSnapshotUri", body, self.clock())
-        address = answer.findtext(f".//{{{TT}}}Uri")
-        return self._reachable(address) if address else None
-
-    async def relays(self) -> list[str]:
-        """Tokens of the relay outputs."""
-        answer = await self._call(self.address, f"{TDS}/GetRelayOutputs", f"{{{TDS}}}GetRelayOutputs")
-        return [r.get("token", "") for r in answer.iter(f"{{{TDS}}}RelayOutputs")]
-
-    async def inputs(self) -> list[str]:
-        """Tokens of the digital inputs; none when the device has no service for them."""
-        if TMD not in self._services:
-            return []
-        answer = await self._call(self._services[TMD], f"{TMD}/GetDigitalInputs", f"{{{TMD}}}GetDigitalInputs")
-        return [i.get("token", "") for i in answer.iter(f"{{{TMD}}}DigitalInputs")]
-
-    async def topics(self) -> list[str]:
-        """The catalogue: every topic the device can send."""
-        action = f"{TEV}/EventPortType/GetEventPropertiesRequest"
-        answer = await self._call(self._service(TEV), action, f"{{{TEV}}}GetEventProperties")
-        topic_set = answer.find(f"{{{WSTOP}}}TopicSet")
-        return [] if topic_set is None else sorted(_topics_below(topic_set, ""))
-
-    async def detectors(self, profiles: list[Profile]) -> list[Detector]:
-        """Analytics rules with their settings, of each analytics configuration that the profiles name; none when the
-        device has no analytics service."""
-        if TAN not in self._services:
-            return []
-        channels = {p.analytics: p.video for p in profiles if p.analytics}
-        found = []
-        for analytics, channel in channels.items():
-            body = etree.Element(f"{{{TAN}}}GetRules")
-            etree.SubElement(body, f"{{{TAN}}}ConfigurationToken").text = analytics
-            answer = await self.soap.call(self._services[TAN], f"{TAN}/GetRules", body, self.clock())
-            found += [_detector(rule, channel) for rule in answer.iter(f"{{{TAN}}}Rule")]
-        return found
 
     async def create_pull_point(self, lasts: timedelta) -> PullPoint:
         body = etree.Element(f"{{{TEV}}}CreatePullPointSubscription")
@@ -194,7 +133,7 @@ class OnvifDevice:
             raise DeviceError("malformed", "The device opened a subscription without an address.")
         parameters = reference.find(f"{{{WSA}}}ReferenceParameters")
         kept = tuple(parameters) if parameters is not None else ()
-        return PullPoint(self._reachable(address.strip()), kept, self._end_of(answer, lasts))
+        return PullPoint(self.reachable(address.strip()), kept, self._end_of(answer, lasts))
 
     async def pull(self, point: PullPoint, wait: timedelta, limit: int = 100) -> list[bytes]:
         """Wait for messages; each as the bytes of its wsnt:NotificationMessage."""
@@ -233,20 +172,17 @@ class OnvifDevice:
 
     async def set_relay(self, token: str, active: bool) -> None:
         """Switch a relay output (tds:SetRelayOutputState)."""
-        body = etree.Element(f"{{{TDS}}}SetRelayOutputState")
-        etree.SubElement(body, f"{{{TDS}}}RelayOutputToken").text = token
-        etree.SubElement(body, f"{{{TDS}}}LogicalState").text = "active" if active else "inactive"
-        await self.soap.call(self.address, f"{TDS}/SetRelayOutputState", body, self.clock(), timeout=4)
-
-    async def _call(self, address: str, action: str, tag: str) -> etree._Element:
-        return await self.soap.call(address, action, etree.Element(tag), self.clock())
+        state = "active" if active else "inactive"
+        await self.ask(TDS, "SetRelayOutputState", timeout=4, RelayOutputToken=token, LogicalState=state)
 
     def _service(self, space: str) -> str:
+        if space == TDS:
+            return self.address
         if space not in self._services:
             raise DeviceError("fault", f"The device does not offer the service {space.rsplit('/', 2)[-2]}.")
         return self._services[space]
 
-    def _reachable(self, told: str) -> str:
+    def reachable(self, told: str) -> str:
         """Keep to the host the device was reached at: a device behind address translation tells its inner address,
         and a hostile one may not send us elsewhere."""
         ours, theirs = urlsplit(self.address), urlsplit(told)
@@ -272,23 +208,9 @@ def duration(text: str) -> float | None:
     return days * 86400 + hours * 3600 + minutes * 60 + seconds
 
 
-def _topics_below(element: etree._Element, path: str) -> list[str]:
-    """Topics of a wstop:TopicSet: every element marked wstop:topic="true", as a path."""
-    found = []
-    for child in element:
-        if not isinstance(child.tag, str) or child.tag == f"{{{TT}}}MessageDescription":
-            continue
-        name = etree.QName(child).localname
-        here = f"{path}/{name}" if path else f"tns1:{name}"
-        if child.get(f"{{{WSTOP}}}topic") in ("true", "1"):
-            found.append(here)
-        found += _topics_below(child, here)
-    return found
-
-
-def _detector(rule: etree._Element, channel: str) -> Detector:
-    items = {i.get("Name", ""): i.get("Value", "") for i in rule.iter(f"{{{TT}}}SimpleItem")}
-    return Detector(rule.get("Name", ""), rule.get("Type", ""), items, channel)
+def _action(space: str, name: str) -> str:
+    """The SOAP action of a request, as the service descriptions have it."""
+    return f"{space}/EventPortType/{name}Request" if space == TEV else f"{space}/{name}"
 
 
 def _token_of(profile: etree._Element, configuration: str) -> str:

@@ -6,8 +6,9 @@ from lxml import etree
 
 from dromikon.core import instants
 from dromikon.core.instants import Instant
-from dromikon.wire.onvif.namespaces import PREFIXES, TT, WSNT
+from dromikon.wire.onvif.namespaces import TT, WSNT
 from dromikon.wire.onvif.soap import DeviceError, parse_xml
+from dromikon.wire.onvif.topics import canonical
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,13 +45,13 @@ def parse_notification(data: bytes) -> Notification:
 
 def _canonical_topic(topic: etree._Element) -> str:
     """The topic with our prefixes, whatever prefixes the device chose."""
-    known = {uri: prefix for prefix, uri in PREFIXES.items()}
     steps = []
     for step in (topic.text or "").strip().split("/"):
-        prefix, colon, name = step.partition(":")
-        uri = topic.nsmap.get(prefix) if colon else None
-        steps.append(f"{known.get(uri, prefix)}:{name}" if uri else step)
-    return "/".join(steps)
+        prefix, colon, name = step.rpartition(":")
+        # A prefix that the message does not declare stays as it is.
+        space = topic.nsmap.get(prefix, prefix) if colon else None
+        steps.append((space, prefix or None, name))
+    return canonical(steps)
 
 
 def _items(message: etree._Element, part: str) -> dict[str, str]:

@@ -10,13 +10,13 @@ import logging
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Protocol, TypeVar
+from typing import Protocol
 
-from dromikon.wire.onvif.catalogue import DeviceCatalogue
-from dromikon.wire.onvif.client import DeviceInformation, OnvifDevice, PullPoint
+from dromikon.core.devices.catalogue import DeviceCatalogue
+from dromikon.wire.onvif.client import OnvifDevice, PullPoint
+from dromikon.wire.onvif.learning import learn
 from dromikon.wire.onvif.soap import DeviceError
 
-T = TypeVar("T")
 LASTS = timedelta(seconds=60)
 WAIT = timedelta(seconds=10)
 FIRST_PAUSE, LONGEST_PAUSE = 1.0, 60.0
@@ -58,6 +58,11 @@ class DeviceSession:
         self.device, self.sink, self._sleep = device, sink, sleep
         self.back_off = BackOff()
         self._said = ""
+        self._again = asyncio.Event()
+
+    def learn_again(self) -> None:
+        """Ask the device again what it has, beside what goes on; at the next connection when there is none now."""
+        self._again.set()
 
     async def run(self) -> None:
         try:
@@ -79,7 +84,7 @@ class DeviceSession:
             await self._learn()
             await self._say("online", "", "", offset)
             self.back_off.reset()
-            await self._pull_until_trouble(point, offset)
+            await self._pull_and_learn(point, offset)
         except DeviceError as error:
             await self._say("lost", error.reason, str(error), self.device.soap.clock_offset)
         except Exception as error:
@@ -92,6 +97,25 @@ class DeviceSession:
             if point is not None:
                 await self._leave(point)
 
+    async def _learn(self) -> None:
+        self._again.clear()
+        await self.sink.catalogue(await learn(self.device))
+
+    async def _pull_and_learn(self, point: PullPoint, offset: timedelta) -> None:
+        """Pull until there is trouble; learn again whenever that is wanted."""
+        learning = asyncio.create_task(self._learn_when_asked())
+        try:
+            await self._pull_until_trouble(point, offset)
+        finally:
+            learning.cancel()
+
+    async def _learn_when_asked(self) -> None:
+        while True:
+            await self._again.wait()
+            # Trouble is noticed by pulling, which is what the session stands on.
+            with contextlib.suppress(DeviceError):
+                await self._learn()
+
     async def _pull_until_trouble(self, point: PullPoint, offset: timedelta) -> None:
         milliseconds = round(offset.total_seconds() * 1000)
         while True:
@@ -100,44 +124,6 @@ class DeviceSession:
                 await self.sink.notifications(messages, milliseconds)
             if point.ends - self.device.clock() < LASTS / 2:
                 point = await self.device.renew(point, LASTS)
-
-    async def _learn(self) -> None:
-        """What the device says of itself. Each question may be refused or unknown to it: then that is not known, and the
-        session goes on."""
-        device, refused = self.device, []
-
-        async def ask(what: str, question: Awaitable[T], otherwise: T) -> T:
-            try:
-                return await question
-            except DeviceError as error:
-                if error.reason in ("unreachable", "timeout"):
-                    raise
-                refused.append(f"{what}: {error}")
-                return otherwise
-
-        information = await ask("information", device.information(), DeviceInformation("", "", "", ""))
-        profiles = await ask("profiles", device.profiles(), [])
-        detectors = await ask("detectors", device.detectors(profiles), [])
-        await self.sink.catalogue(
-            {
-                "information": {
-                    "manufacturer": information.manufacturer,
-                    "model": information.model,
-                    "firmware": information.firmware,
-                    "serial": information.serial,
-                },
-                "channels": await ask("channels", device.channels(), []),
-                "snapshot": await ask("snapshot", device.snapshot_address(profiles[0]), None) if profiles else None,
-                "topics": await ask("topics", device.topics(), []),
-                "inputs": await ask("inputs", device.inputs(), []),
-                "relays": await ask("relays", device.relays(), []),
-                "detectors": [
-                    {"name": d.name, "type": d.type, "parameters": d.parameters, "waits": d.waits, "channel": d.channel}
-                    for d in detectors
-                ],
-                "refused": refused,
-            }
-        )
 
     async def _say(self, state: str, reason: str, message: str, offset: timedelta) -> None:
         told = f"{state}:{reason}"

@@ -27,6 +27,8 @@ export const PAGES = {
 export const CALLS = {
   acknowledge: "POST /alarms/{alarm}/acknowledge",
   adopt: "POST /devices/{device}/points",
+  askDevice: "POST /devices/{device}/ask",
+  noteChanges: "POST /devices/{device}/changes/note",
   axis: "GET /cameras/{camera}/axis",
   bookmark: "POST /bookmarks",
   changeDevice: "PUT /devices/{device}",

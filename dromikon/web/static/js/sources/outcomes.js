@@ -16,6 +16,9 @@ const COUNTED = [
   ["channels", (n) => tn("{count} channel", "{count} channels", n)],
   ["inputs", (n) => tn("{count} input", "{count} inputs", n)],
   ["relays", (n) => tn("{count} relay", "{count} relays", n)],
+  ["doors", (n) => tn("{count} door", "{count} doors", n)],
+  ["presets", (n) => tn("{count} preset", "{count} presets", n)],
+  ["detectors", (n) => tn("{count} detector", "{count} detectors", n)],
   ["events", (n) => tn("{count} kind of event", "{count} kinds of event", n)],
 ];
 

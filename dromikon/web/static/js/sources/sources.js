@@ -11,6 +11,10 @@ component("sources", () => ({
   init() {
     hearOfDevices();
     on("device", () => this.soon());
+    this.$root.addEventListener("click", ({ target }) => {
+      const button = target.closest("[data-only]");
+      if (button) this.only(button);
+    });
     const open = parameter("open");
     if (open) this.$root.querySelector(`[data-sheet-key="${CSS.escape(open)}"]`)?.click();
   },
@@ -21,8 +25,20 @@ component("sources", () => ({
   },
   filter(e) {
     const wanted = e.target.value.toLowerCase();
-    for (const device of this.$root.querySelectorAll("[data-device]")) {
-      device.hidden = !device.textContent.toLowerCase().includes(wanted);
+    this.show((row) => row.textContent.toLowerCase().includes(wanted));
+  },
+  /** Only rows with a mark, or all again. */
+  only(button) {
+    const pressed = button.getAttribute("aria-pressed") !== "true", { only } = button.dataset;
+    for (const other of this.$root.querySelectorAll("[data-only]")) other.setAttribute("aria-pressed", String(pressed && other === button));
+    this.show((row) => !pressed || row.dataset.marks?.split(" ").includes(only));
+  },
+  /** Rows that are wanted, and the areas that have any. */
+  show(wanted) {
+    for (const area of this.$root.querySelectorAll("[data-area]")) {
+      const rows = [...area.querySelectorAll("[data-row]")];
+      for (const row of rows) row.hidden = !wanted(row);
+      area.hidden = rows.length > 0 && rows.every((row) => row.hidden);
     }
   },
 }));

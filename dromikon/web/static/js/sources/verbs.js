@@ -10,6 +10,8 @@ export function hearOfDevices() {
   document.addEventListener("click", ({ target }) => {
     if (target.dataset?.adopt) adopt(target);
     if (target.dataset?.retire) retire(target);
+    if (target.dataset?.ask) ask(target);
+    if (target.dataset?.note) note(target);
   });
 }
 
@@ -38,6 +40,22 @@ async function retire(button) {
     await call("retireDevice", { places: { device } });
     toastLater(t("{name} is taken away.", { name }));
     location.href = addressOf("sources");
+  } catch (error) { toast(error.message, { bad: true }); }
+}
+
+async function ask(button) {
+  button.disabled = true;
+  try {
+    await call("askDevice", { places: { device: button.dataset.ask } });
+    toast(t("It is being asked; this page shows what it says."));
+  } catch (error) { toast(error.message, { bad: true }); }
+}
+
+async function note(button) {
+  try {
+    await call("noteChanges", { places: { device: button.dataset.note } });
+    button.closest("section").remove();
+    toast(t("Noted."));
   } catch (error) { toast(error.message, { bad: true }); }
 }
 

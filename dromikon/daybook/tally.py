@@ -1,0 +1,61 @@
+"""What comes how often from where, and what has fallen silent."""
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from dromikon.core.devices.silence import Silence, silence
+from dromikon.core.events import Event
+from dromikon.daybook.models import TallyRow
+from dromikon.daybook.storage import Row
+
+DAY = 86_400_000
+#: Days are kept so long, in days; the last day on which something came stays for good.
+KEPT = 60
+#: So many days are drawn.
+SHOWN = 7
+Sent = tuple[str, str]
+
+
+@dataclass(slots=True)
+class Tally:
+    """Of one kind at one point: when it came last, and how often on each day."""
+
+    last_at: int = 0
+    days: dict[int, int] = field(default_factory=dict)
+
+    def recent(self, today: int) -> list[int]:
+        """How often on each of the last days, today last."""
+        return [self.days.get(day, 0) for day in range(today - SHOWN + 1, today + 1)]
+
+    def silence(self, today: int) -> Silence | None:
+        """Whether it has fallen silent."""
+        return silence(self.days, today)
+
+
+def day_of(at: int) -> int:
+    """The number of the day in which an instant lies."""
+    return at // DAY
+
+
+def rows_of(events: Iterable[tuple[str, Event]]) -> list[Row]:
+    """What a transaction's events add: one row for each kind, point and day. What was only told on the first connection
+    did not happen."""
+    counts: dict[tuple[str, str, str, int], list[int]] = defaultdict(lambda: [0, 0])
+    for site, event in events:
+        if not event.initial:
+            found = counts[site, event.point, event.kind, day_of(event.occurred_at)]
+            found[0], found[1] = found[0] + 1, max(found[1], event.occurred_at)
+    return [(*key, count, last) for key, (count, last) in counts.items()]
+
+
+def tallies(site: str) -> dict[Sent, Tally]:
+    """By (point, kind), all that is known of a site."""
+    found: dict[Sent, Tally] = defaultdict(Tally)
+    for point, kind, day, count, last in TallyRow.objects.filter(site=site).values_list(
+        "point", "kind", "day", "count", "last_at"
+    ):
+        tally = found[point, kind]
+        tally.days[day] = count
+        tally.last_at = max(tally.last_at, last)
+    return dict(found)

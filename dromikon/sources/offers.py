@@ -1,0 +1,84 @@
+"""What a device offers, as far as it has told: what could be a point, and what each point can send."""
+
+from collections.abc import Iterator
+from typing import TypedDict, cast
+
+from dromikon.core.decoding.onvif import STANDARD_DETECTORS, TOPIC_KINDS
+from dromikon.core.devices.catalogue import DetectorSaid, DeviceCatalogue, detector_token, topics_of
+from dromikon.core.kinds import KINDS, Kind
+from dromikon.sources.models import Device, Point
+
+#: Kinds that our own session tells of a device's points, whatever its topics.
+OF_SESSIONS = ("device.lost", "device.changed")
+
+
+class Offer(TypedDict):
+    """Something a device has that could be a point. `waits`: seconds it watches before it reports."""
+
+    kind: str
+    token: str
+    name: str
+    waits: float
+
+
+def catalogue_of(device: Device) -> DeviceCatalogue:
+    """What a device has said of itself."""
+    return cast(DeviceCatalogue, device.catalogue)
+
+
+def offered_points(device: Device, known: set[str] | None = None) -> list[Offer]:
+    """What a device said it has and nobody has named yet; `known` are the tokens of its points, where they are at hand."""
+    if known is None:
+        known = set(device.points.filter(retired_at=None).values_list("token", flat=True))
+    return [o for o in _everything(device) if o["token"] not in known]
+
+
+def _everything(device: Device) -> Iterator[Offer]:
+    content = catalogue_of(device)
+    for channel in content.get("channels", []):
+        yield {"kind": "camera", "token": channel, "name": f"{device.name} {channel}", "waits": 0}
+    for token, detector in detectors_by_token(content).items():
+        yield {"kind": "detector", "token": token, "name": detector["name"], "waits": detector["waits"]}
+    for door in content.get("doors", []):
+        yield {"kind": "door", "token": f"door/{door['token']}", "name": door["name"], "waits": 0}
+    for token in content.get("inputs", []):
+        yield {"kind": "input", "token": f"input/{token}", "name": f"{device.name} {token}", "waits": 0}
+    for token in content.get("relays", []):
+        yield {"kind": "relay", "token": f"relay/{token}", "name": f"{device.name} {token}", "waits": 0}
+
+
+def detectors_by_token(catalogue: DeviceCatalogue) -> dict[str, DetectorSaid]:
+    """A device's detectors by the token under which their events come."""
+    return {detector_token(d): d for d in catalogue.get("detectors", []) if d.get("channel")}
+
+
+def kinds_of(point: Point) -> list[Kind]:
+    """The kinds a point can send, as far as its device has told."""
+    fitting = [k for k in KINDS if point.kind in k.point_kinds]
+    if point.device is None:
+        return [k for k in fitting if k.name not in OF_SESSIONS]
+    catalogue = catalogue_of(point.device)
+    topics = topics_of(catalogue)
+    if topics is None:
+        return fitting
+    sent = {TOPIC_KINDS[topic] for topic in _topics_of_point(point, catalogue, topics) if topic in TOPIC_KINDS}
+    if _stands_for_device(point, catalogue):
+        sent.update(OF_SESSIONS)
+    return [k for k in fitting if k.name in sent]
+
+
+def _stands_for_device(point: Point, catalogue: DeviceCatalogue) -> bool:
+    """Whether what happens to the device happens at this point, going by what the device has."""
+    has = {"camera": catalogue.get("channels"), "door": catalogue.get("doors")}
+    first = next((kind for kind, content in has.items() if content), point.kind)
+    return point.kind == first
+
+
+def _topics_of_point(point: Point, catalogue: DeviceCatalogue, topics: list[str]) -> list[str]:
+    """For a detector those of its type, where the device tells them; otherwise all."""
+    detector = detectors_by_token(catalogue).get(point.token)
+    if detector is None:
+        # A detector that is no longer on the device sends nothing.
+        return [] if point.kind == "detector" and "detectors" in catalogue else topics
+    said = {t["name"]: t["topics"] for t in catalogue.get("detector_types", [])}
+    return said.get(detector["type"]) or list(STANDARD_DETECTORS.get(detector["type"], topics))
