@@ -44,11 +44,11 @@ from dromikon.setup.sites import CustomerDocument, NewSiteDocument, save_custome
 from dromikon.sites.models import Site
 from dromikon.sources.models import Point, Recorder
 from dromikon.sources.services import save_device
-from dromikon.standins.camera import StandInCamera
 from dromikon.standins.gateway import plain
+from dromikon.standins.onvif.camera import StandInCamera
+from dromikon.standins.onvif.soap import NAMES, Account
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import CLOCK_OFFSETS, PASSWORD, RECORDER_TOKEN, USER, ports
-from dromikon.standins.soap import NAMES, Account
 from dromikon.standins.world.world import World
 
 DAY, SLICE = 86_400_000, 1_800_000
@@ -272,14 +272,16 @@ def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
         meta = json.dumps({"clock_offset_ms": offset})
         yield _session(id, start, "online", offset)
         for report in world.properties(camera, start):
-            yield inbox.Message(start + 50, "onvif", id, meta, _standalone(device.message(report, "Initialized")))
+            yield inbox.Message(
+                start + 50, "onvif", id, meta, _standalone(device.events.message(report, "Initialized"))
+            )
         for gone, back in world.outages(camera, start, end):
             yield _session(id, gone + NOTICED_AFTER, "lost", offset)
             yield _session(id, back + 3_000, "online", offset)
         delay = random.Random(camera)
         for report in world.reports(camera, start, end):
             if not world.cut_off(camera, report.at):
-                body = _standalone(device.message(report, "Changed" if report.property else ""))
+                body = _standalone(device.events.message(report, "Changed" if report.property else ""))
                 yield inbox.Message(report.at + delay.randrange(25, 90), "onvif", id, meta, body)
 
 

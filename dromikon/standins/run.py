@@ -12,13 +12,13 @@ from pathlib import Path
 import uvicorn
 from starlette.applications import Starlette
 
-from dromikon.standins.camera import StandInCamera
 from dromikon.standins.control import Control
 from dromikon.standins.discovery import listen
 from dromikon.standins.gateway import StandInGateway
+from dromikon.standins.onvif.camera import StandInCamera
+from dromikon.standins.onvif.soap import Account
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
-from dromikon.standins.soap import Account
 from dromikon.standins.warm import keep_warm
 from dromikon.standins.world.scenes import CAMERAS
 from dromikon.standins.world.world import World

@@ -86,6 +86,17 @@ class Lens:
         f = self.focal(width)
         return float(width / 2 + f * right / forward), float(height / 2 + f * down / forward), float(forward)
 
+    def on_ground(self, x: float, y: float, height: float) -> tuple[float, float] | None:
+        """The place at a height that is seen at (x, y) of the picture, from -1 to 1 with y upwards (16:9); None above the
+        horizon."""
+        half = math.tan(math.radians(self.wide) / 2)
+        right, down, forward = self.axes
+        ray = forward + x * half * right - y * half * 9 / 16 * down
+        if ray[2] >= -1e-6:
+            return None
+        far = (height - self.z) / ray[2]
+        return float(self.x + far * ray[0]), float(self.y + far * ray[1])
+
     def rays(self, width: int, height: int) -> np.ndarray:
         """Directions (height, width, 3), of length such that depth along the axis is 1."""
         f = self.focal(width)

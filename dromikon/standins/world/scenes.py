@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from dromikon.standins.world.detectors import Detector, LineDetector, StayDetector
 from dromikon.standins.world.geometry import Ball, Lens, Solid, box, gable
 from dromikon.standins.world.tracks import Place
 
@@ -15,24 +16,6 @@ class Patch:
 
 
 @dataclass(frozen=True)
-class LineDetector:
-    """A line on the ground; crossing it from left to right of a→b is direction "Right"."""
-
-    name: str
-    a: Place
-    b: Place
-
-
-@dataclass(frozen=True)
-class StayDetector:
-    """An area; somebody who stays for `threshold` seconds is reported."""
-
-    name: str
-    zone: tuple[Place, ...]
-    threshold: int
-
-
-@dataclass(frozen=True)
 class Camera:
     """A stand-in camera: its lens, detectors, contacts and relays."""
 
@@ -42,7 +25,7 @@ class Camera:
     model: str
     serial: str
     lens: Lens
-    detectors: tuple[LineDetector | StayDetector, ...] = ()
+    detectors: tuple[Detector, ...] = ()
     inputs: tuple[str, ...] = ()
     relays: tuple[str, ...] = ()
 
@@ -308,7 +291,7 @@ CAMERAS = {
         Camera(
             "jetty", "boathouse", "BOATHOUSE JETTY", "Heron 4", "QG-CAM-0417",
             Lens(0.0, 0.0, 5.2, 12, 15, 74),
-            detectors=(LineDetector("Jetty line", (4.4, 13.0), (2.0, 13.0)),),
+            detectors=(LineDetector("Jetty line", (4.4, 13.0), (2.0, 13.0), height=0.5),),
             relays=("storm-light",),
         ),
         Camera(

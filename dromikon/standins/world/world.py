@@ -4,39 +4,31 @@ A pure function of seed, instant and the kept journal, so any past moment can be
 """
 
 import json
-import random
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
+from itertools import pairwise
 from pathlib import Path
 
 from dromikon.standins.world.days import actors, instant, local_day
+from dromikon.standins.world.detectors import Detector, read, written
 from dromikon.standins.world.plant import signals
 from dromikon.standins.world.plant.signals import Provoked, Signal
 from dromikon.standins.world.provocations import PROVOCATIONS, cast
-from dromikon.standins.world.scenes import CAMERAS, Camera, LineDetector, StayDetector
-from dromikon.standins.world.sky import light
+from dromikon.standins.world.reports import Items, Report
+from dromikon.standins.world.scenes import CAMERAS, Camera
 from dromikon.standins.world.tracks import Actor
+from dromikon.standins.world.watching import reports_of, resting
 
 #: The day on which the yard camera was unplugged for an hour, by date ordinal modulo seven.
 OUTAGE_WEEKDAY, OUTAGE_HOUR = 3, 6.2
-
-
-@dataclass(frozen=True, slots=True)
-class Report:
-    """One thing a camera's analytics report: an ONVIF topic with its items, or the change of a property."""
-
-    at: int
-    topic: str
-    source: tuple[tuple[str, str], ...]
-    data: tuple[tuple[str, str], ...]
-    property: bool = False
+END_OF_TIME = 1 << 60
 
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """One line of the kept journal: a provocation, or a relay commanded."""
+    """One line of the kept journal: a provocation, a relay commanded, or a detector set."""
 
     number: int
     at: int
@@ -53,7 +45,11 @@ class World:
         self._lock = threading.Lock()
         self.entries: list[Entry] = []
         self._provoked: dict[str, list[Actor]] = {}
-        self._told: dict[tuple[str, date], tuple[Report, ...]] = {}
+        self._told: dict[tuple[str, date, int], tuple[Report, ...]] = {}
+        #: How each camera's detectors were set, since when.
+        self._set: dict[str, list[tuple[int, tuple[Detector, ...]]]] = {
+            c.id: [(0, c.detectors)] for c in CAMERAS.values()
+        }
         if journal and journal.exists():
             for line in journal.read_text().splitlines():
                 self._take(Entry(**json.loads(line)))
@@ -67,6 +63,17 @@ class World:
 
     def command_relay(self, camera: str, relay: str, active: bool, at: int) -> Entry:
         return self._append(at, f"relay/{camera}/{relay}", "on" if active else "off")
+
+    def detectors(self, camera: str, at: int) -> tuple[Detector, ...]:
+        """A camera's detectors as they were set at an instant."""
+        return [detectors for since, detectors in self._set[camera] if since <= at][-1]
+
+    def set_detector(self, camera: str, detector: Detector, at: int) -> Entry:
+        """Set a detector, new or known by its name."""
+        return self._append(at, f"detector/{camera}/{detector.name}", written(detector))
+
+    def delete_detector(self, camera: str, name: str, at: int) -> Entry:
+        return self._append(at, f"detector/{camera}/{name}")
 
     def _append(self, at: int, name: str, value: str = "") -> Entry:
         with self._lock:
@@ -83,6 +90,12 @@ class World:
         provocation = PROVOCATIONS.get(entry.name)
         if provocation:
             self._provoked.setdefault(provocation.scene, []).extend(cast(entry.name, entry.number, entry.at))
+        if entry.name.startswith("detector/"):
+            _, camera, name = entry.name.split("/", 2)
+            known = {d.name: d for d in self._set[camera][-1][1] if d.name != name or entry.value}
+            if entry.value:
+                known[name] = read(entry.value)
+            self._set[camera].append((entry.at, tuple(known.values())))
 
     # -- who is where --------------------------------------------------------------------------------------------------
 
@@ -130,7 +143,7 @@ class World:
             day += timedelta(days=1)
         for actor in self._provoked.get(place.scene, ()):
             if actor.start < end and actor.end >= start - 3_600_000:
-                found += [r for r in self._reports_of(place, actor) if start <= r.at < end]
+                found += [r for r in self._reports_of(place, [actor]) if start <= r.at < end]
         return sorted(found, key=lambda r: r.at)
 
     def signals(self, start: int, end: int) -> list[Signal]:
@@ -146,8 +159,8 @@ class World:
     def properties(self, camera: str, at: int) -> list[Report]:
         """The present state of every property, as told at a synchronization point."""
         place = CAMERAS[camera]
-        state: dict[tuple[str, tuple[tuple[str, str], ...]], Report] = {}
-        for report in self._resting(place, at):
+        state: dict[tuple[str, Items], Report] = {}
+        for report in resting(place, self.detectors(camera, at), at):
             state[report.topic, report.source] = report
         for report in self.reports(camera, at - 3_600_000, at + 1):
             if report.property:
@@ -155,93 +168,18 @@ class World:
         return list(state.values())
 
     def _day_reports(self, place: Camera, day: date) -> tuple[Report, ...]:
-        key = place.id, day
+        key = place.id, day, len(self._set[place.id])
         if key not in self._told:
-            people = actors(self.seed, place.scene, day)
-            everything = [r for actor in people for r in self._reports_of(place, actor)]
-            self._told[key] = tuple(sorted(everything, key=lambda r: r.at))
+            found = self._reports_of(place, actors(self.seed, place.scene, day))
+            self._told[key] = tuple(sorted(found, key=lambda r: r.at))
         return self._told[key]
 
-    def _reports_of(self, place: Camera, actor: Actor) -> Iterator[Report]:
-        for detector in place.detectors:
-            source = (
-                ("VideoSourceConfigurationToken", "vsc0"),
-                ("VideoAnalyticsConfigurationToken", "analytics"),
-                ("Rule", detector.name),
-            )
-            if isinstance(detector, LineDetector):
-                for at, rightwards in actor.crossings(detector.a, detector.b):
-                    seen = self._seen(place, actor, at)
-                    if seen is not None:
-                        data = (("ObjectId", str(actor.id)), *seen, ("Direction", "Right" if rightwards else "Left"))
-                        yield Report(at, "tns1:RuleEngine/LineDetector/Crossed", source, data)
-            elif actor.cls == "human":
-                yield from self._stays(place, detector, actor, source)
-        if "gate-contact" in place.inputs and actor.cls == "vehicle":
-            yield from _gate_contact(actor)
-
-    def _stays(
-        self, place: Camera, detector: StayDetector, actor: Actor, source: tuple[tuple[str, str], ...]
-    ) -> Iterator[Report]:
-        topic = "tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering"
-        for begun, left in actor.stays(detector.zone):
-            told = begun + detector.threshold * 1000
-            seen = self._seen(place, actor, told) if told < left else None
-            if seen is not None:
-                known = (("ObjectId", str(actor.id)), *seen)
-                yield Report(told, topic, source, (*known, ("State", "true")), property=True)
-                yield Report(left, topic, source, (*known, ("State", "false")), property=True)
-
-    def _resting(self, place: Camera, at: int) -> Iterator[Report]:
-        for detector in place.detectors:
-            if isinstance(detector, StayDetector):
-                source = (
-                    ("VideoSourceConfigurationToken", "vsc0"),
-                    ("VideoAnalyticsConfigurationToken", "analytics"),
-                    ("Rule", detector.name),
-                )
-                yield Report(
-                    at,
-                    "tns1:RuleEngine/LoiteringDetector/ObjectIsLoitering",
-                    source,
-                    (("State", "false"),),
-                    property=True,
-                )
-        for name in place.inputs:
-            yield Report(
-                at,
-                "tns1:Device/Trigger/DigitalInput",
-                (("InputToken", name),),
-                (("LogicalState", "false"),),
-                property=True,
-            )
-
-    def _seen(self, place: Camera, actor: Actor, at: int) -> tuple[tuple[str, str], ...] | None:
-        """Class, likelihood and height in the picture, from where the thing really is; None outside the picture."""
-        here = actor.at(at)
-        foot = place.lens.project(here.x, here.y, here.z, 960, 540) if here else None
-        if foot is None or not (0 <= foot[0] < 960 and 0 <= foot[1] < 600):
-            return None
-        tall = {"human": 1.72, "vehicle": 2.3, "animal": 0.7}.get(actor.cls, 1.0)
-        height = place.lens.focal(960) * tall / foot[2] / 540
-        rnd = random.Random(f"{actor.id}/{at}")
-        # Small and badly lit things are less certain; a goose is now and then taken for something else.
-        certain = (
-            0.97
-            - 0.28 * max(0.0, 0.16 - height) / 0.16
-            - (0.10 if light(at, self.seed).night else 0)
-            - rnd.random() * 0.16
-        )
-        named = {"human": "Human", "vehicle": "Vehicle", "animal": "Animal"}[actor.cls]
-        if actor.cls == "animal" and rnd.random() < 0.18:
-            named, certain = "Human", certain * 0.62
-        return ("ClassTypes", named), ("Likelihood", f"{max(0.2, certain):.3f}"), ("Height", f"{height:.3f}")
-
-
-def _gate_contact(actor: Actor) -> Iterator[Report]:
-    """The yard gate's contact: on while a vehicle is within eight metres of the gate."""
-    zone = ((-6.0, 17.0), (6.0, 17.0), (6.0, 34.0), (-6.0, 34.0))
-    source = (("InputToken", "gate-contact"),)
-    for begun, left in actor.stays(zone):
-        yield Report(begun, "tns1:Device/Trigger/DigitalInput", source, (("LogicalState", "true"),), property=True)
-        yield Report(left, "tns1:Device/Trigger/DigitalInput", source, (("LogicalState", "false"),), property=True)
+    def _reports_of(self, place: Camera, people: Iterable[Actor]) -> list[Report]:
+        """What people set off, each moment with the detectors as they were set then."""
+        settings, known = self._set[place.id], list(people)
+        found: list[Report] = []
+        for (since, detectors), (until, _) in pairwise([*settings, (END_OF_TIME, ())]):
+            for actor in known:
+                if actor.start < until and actor.end >= since:
+                    found += [r for r in reports_of(place, detectors, actor, self.seed) if since <= r.at < until]
+        return found

@@ -25,6 +25,10 @@ NAMES = {
     "tev": "http://www.onvif.org/ver10/events/wsdl",
     "tan": "http://www.onvif.org/ver20/analytics/wsdl",
     "tmd": "http://www.onvif.org/ver10/deviceIO/wsdl",
+    "tptz": "http://www.onvif.org/ver20/ptz/wsdl",
+    "tdc": "http://www.onvif.org/ver10/doorcontrol/wsdl",
+    "tac": "http://www.onvif.org/ver10/accesscontrol/wsdl",
+    "tam": "http://www.onvif.org/ver10/appmgmt/wsdl",
     "tt": "http://www.onvif.org/ver10/schema",
     "tns1": "http://www.onvif.org/ver10/topics",
     "ter": "http://www.onvif.org/ver10/error",
@@ -37,10 +41,12 @@ TOKEN_WINDOW = 300
 
 @dataclass(frozen=True, slots=True)
 class Request:
-    """One request: its body element ("{namespace}Name") and header."""
+    """One request: its body element ("{namespace}Name") and header; and the end of the address that it came to, which names
+    a subscription."""
 
     body: etree._Element
     header: etree._Element | None
+    place: str = ""
 
     @property
     def name(self) -> str:
@@ -64,7 +70,7 @@ class Fault(Exception):
         self.subcode, self.reason, self.status = subcode, reason, status
 
 
-def read(data: bytes) -> Request:
+def read(data: bytes, place: str = "") -> Request:
     """Parse a request. Raises Fault for anything that is not SOAP 1.2 with a body."""
     parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False)
     try:
@@ -74,7 +80,7 @@ def read(data: bytes) -> Request:
     body = root.find(f"{{{SOAP}}}Body")
     if root.tag != f"{{{SOAP}}}Envelope" or body is None or not len(body):
         raise Fault("ter:WellFormed", "The request is not a SOAP 1.2 envelope with a body.")
-    return Request(body[0], root.find(f"{{{SOAP}}}Header"))
+    return Request(body[0], root.find(f"{{{SOAP}}}Header"), place)
 
 
 def answer(body: str, action: str = "") -> bytes:

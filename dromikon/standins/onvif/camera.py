@@ -1,0 +1,86 @@
+"""A stand-in camera of the garden. Every answer holds to the official service descriptions; a client that is not ours checks
+that in the tests."""
+
+from functools import partial
+
+from dromikon.standins.onvif.analytics import SORTS, Analytics, Kept
+from dromikon.standins.onvif.device import Identity, StandInDevice
+from dromikon.standins.onvif.events import Events
+from dromikon.standins.onvif.io import InputOutput
+from dromikon.standins.onvif.management import Management
+from dromikon.standins.onvif.media import Media
+from dromikon.standins.onvif.quirks import AS_IT_SHOULD, Quirk
+from dromikon.standins.onvif.soap import Account
+from dromikon.standins.onvif.topics import Items, Topic
+from dromikon.standins.picture.frame import Studio
+from dromikon.standins.world.detectors import Detector
+from dromikon.standins.world.reports import Report
+from dromikon.standins.world.scenes import CAMERAS
+
+DETECTED: Items = (
+    ("VideoSourceConfigurationToken", "tt:ReferenceToken"),
+    ("VideoAnalyticsConfigurationToken", "tt:ReferenceToken"),
+    ("Rule", "xs:string"),
+)
+OBJECT: Items = (
+    ("ObjectId", "xs:integer"),
+    ("ClassTypes", "tt:StringItems"),
+    ("Likelihood", "xs:float"),
+    ("Height", "xs:float"),
+)
+#: What each topic tells besides the object.
+TELLS = {"tt:LineDetector": ("Direction", "xs:string"), "tt:LoiteringDetector": ("State", "xs:boolean")}
+INPUT = Topic(
+    "Device/Trigger/DigitalInput", True, (("InputToken", "tt:ReferenceToken"),), (("LogicalState", "xs:boolean"),)
+)
+
+
+class StandInCamera(StandInDevice):
+    """One camera at `address`."""
+
+    def __init__(
+        self, camera: str, studio: Studio, address: str, account: Account, clock_offset: float = 0.0,
+        quirk: Quirk = AS_IT_SHOULD,
+    ) -> None:  # fmt: skip
+        self.place = CAMERAS[camera]
+        super().__init__(Identity(self.place.model, self.place.serial), address, account, clock_offset, quirk)
+        self.world = studio.world
+        kept = Kept(self._detectors, self._set_detector, self._delete_detector)
+        self.events = Events(self)
+        self.services = [
+            Management(self, self.place.relays, self._switch),
+            Media(self, partial(studio.jpeg, camera)),
+            self.events,
+            Analytics(self, self.place.lens, kept),
+            InputOutput(self, self.place.inputs),
+        ]
+
+    def topics(self) -> list[Topic]:
+        found = [
+            Topic(sort.topic.removeprefix("tns1:"), sort.state, DETECTED, (*OBJECT, TELLS[name]))
+            for name, sort in SORTS.items()
+        ]
+        return [*found, INPUT] if self.place.inputs else found
+
+    def reports(self, start: int, end: int) -> list[Report]:
+        return self.world.reports(self.place.id, start, end)
+
+    def properties(self, at: int) -> list[Report]:
+        return self.world.properties(self.place.id, at)
+
+    def cut_off(self, at: int) -> bool:
+        return self.world.cut_off(self.place.id, at)
+
+    def _switch(self, relay: str, active: bool) -> None:
+        self.world.command_relay(self.place.id, relay, active, self.now_ms())
+
+    def _detectors(self) -> tuple[Detector, ...]:
+        return self.world.detectors(self.place.id, self.now_ms())
+
+    def _set_detector(self, detector: Detector) -> None:
+        self.world.set_detector(self.place.id, detector, self.now_ms())
+        self.provoked.set()
+
+    def _delete_detector(self, name: str) -> None:
+        self.world.delete_detector(self.place.id, name, self.now_ms())
+        self.provoked.set()

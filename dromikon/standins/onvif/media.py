@@ -1,0 +1,68 @@
+"""Media: one channel with one profile, and its snapshot."""
+
+from collections.abc import Callable, Mapping
+
+from starlette.concurrency import run_in_threadpool
+from starlette.requests import Request as HttpRequest
+from starlette.responses import Response
+from starlette.routing import BaseRoute, Route
+
+from dromikon.standins.onvif.device import Handler, Service, StandInDevice
+from dromikon.standins.onvif.soap import Fault, Request
+from dromikon.standins.picture.frame import HEIGHT, WIDTH
+
+
+class Media(Service):
+    """`draw` makes the picture of a moment as JPEG; `moves` tells whether the channel can be moved."""
+
+    prefix, path = "trt", "media"
+
+    def __init__(self, device: StandInDevice, draw: Callable[[int], bytes], moves: bool = False) -> None:
+        super().__init__(device)
+        self.draw, self.moves = draw, moves
+
+    def operations(self) -> Mapping[str, Handler]:
+        return {"GetVideoSources": self._sources, "GetProfiles": self._profiles, "GetSnapshotUri": self._snapshot_uri}
+
+    def routes(self) -> list[BaseRoute]:
+        return [Route("/onvif/snapshot", self._snapshot)]
+
+    def _sources(self, asked: Request) -> str:
+        return (
+            '<trt:GetVideoSourcesResponse><trt:VideoSources token="vs0"><tt:Framerate>8</tt:Framerate><tt:Resolution>'
+            f"<tt:Width>{WIDTH}</tt:Width><tt:Height>{HEIGHT}</tt:Height></tt:Resolution></trt:VideoSources>"
+            "</trt:GetVideoSourcesResponse>"
+        )
+
+    def _profiles(self, asked: Request) -> str:
+        moving = (
+            '<tt:PTZConfiguration token="ptz0"><tt:Name>ptz</tt:Name><tt:UseCount>1</tt:UseCount><tt:NodeToken>node0</tt:NodeToken>'
+            "</tt:PTZConfiguration>"
+            if self.moves
+            else ""
+        )
+        return (
+            '<trt:GetProfilesResponse><trt:Profiles token="main" fixed="true"><tt:Name>main</tt:Name>'
+            '<tt:VideoSourceConfiguration token="vsc0"><tt:Name>view</tt:Name><tt:UseCount>1</tt:UseCount><tt:SourceToken>vs0</tt:SourceToken>'
+            f'<tt:Bounds x="0" y="0" width="{WIDTH}" height="{HEIGHT}"/></tt:VideoSourceConfiguration>'
+            '<tt:VideoAnalyticsConfiguration token="analytics"><tt:Name>analytics</tt:Name><tt:UseCount>1</tt:UseCount>'
+            "<tt:AnalyticsEngineConfiguration/><tt:RuleEngineConfiguration/></tt:VideoAnalyticsConfiguration>"
+            f"{moving}</trt:Profiles></trt:GetProfilesResponse>"
+        )
+
+    def _snapshot_uri(self, asked: Request) -> str:
+        if asked.text("ProfileToken") != "main":
+            raise Fault("ter:NoProfile", "There is no such profile.")
+        return (
+            f"<trt:GetSnapshotUriResponse><trt:MediaUri><tt:Uri>{self.device.address}/onvif/snapshot</tt:Uri>"
+            "<tt:InvalidAfterConnect>false</tt:InvalidAfterConnect><tt:InvalidAfterReboot>false</tt:InvalidAfterReboot>"
+            "<tt:Timeout>PT0S</tt:Timeout></trt:MediaUri></trt:GetSnapshotUriResponse>"
+        )
+
+    async def _snapshot(self, request: HttpRequest) -> Response:
+        await self.device.hang_when_cut_off()
+        account = self.device.account
+        if not account.digest_is_good(request.headers.get("authorization", ""), "GET"):
+            return Response("", 401, {"WWW-Authenticate": account.challenge()})
+        picture = await run_in_threadpool(self.draw, self.device.now_ms())
+        return Response(picture, media_type="image/jpeg")
