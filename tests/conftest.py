@@ -110,11 +110,17 @@ def bench(garden, tmp_path, monkeypatch) -> Bench:
 class Served:
     """ASGI applications served from a thread."""
 
-    def __init__(self, apps: dict[int, object]) -> None:
+    def __init__(self, apps: dict[int, object], **more: object) -> None:
         self.servers = [
             uvicorn.Server(
                 uvicorn.Config(
-                    app, host="127.0.0.1", port=port, http=TimedProtocol, log_level="error", timeout_graceful_shutdown=0
+                    app,
+                    host="127.0.0.1",
+                    port=port,
+                    http=TimedProtocol,
+                    log_level="error",
+                    timeout_graceful_shutdown=0,
+                    **more,
                 )
             )
             for port, app in apps.items()
@@ -145,8 +151,8 @@ def serve():
     """Serve an application; answers with its address."""
     running = []
 
-    def start(app) -> str:
-        port = free_port()
+    def start(app, port: int = 0) -> str:
+        port = port or free_port()
         running.append(Served({port: app}))
         return f"http://127.0.0.1:{port}"
 

@@ -19,10 +19,11 @@ from dromikon.sources.services import (
     add_device,
     adopt_point,
     ask_again,
+    change_device,
     note_changes,
     rename_point,
     retire_device,
-    save_device,
+    watch_session,
 )
 
 router = Router(tags=["devices"])
@@ -53,7 +54,8 @@ class PointOut(Schema):
 
 class DeviceIn(Schema):
     """`name`: left out for a new one, it is called what it calls itself. `password`: left out or empty, the one that is kept
-    stays. `area`: an area's id, or null."""
+    stays. `area`: an area's id, or null. `trust`: the SHA-256 fingerprint of the certificate that it may show, once
+    somebody has compared it."""
 
     name: str = ""
     address: str
@@ -61,6 +63,7 @@ class DeviceIn(Schema):
     password: str | None = None
     area: str | None = None
     enabled: bool = True
+    trust: str = ""
 
 
 class OfferIn(Schema):
@@ -86,7 +89,7 @@ def devices(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
 def make(request: HttpRequest, content: DeviceIn, site: Site = None) -> Any:
     made = add_device(
         at_site(request, site), name=content.name, address=content.address, user=content.user,
-        password=content.password or None, area=content.area, enabled=content.enabled,
+        password=content.password or None, area=content.area, enabled=content.enabled, trust=content.trust,
     )  # fmt: skip
     return 201, _device(made)
 
@@ -94,7 +97,11 @@ def make(request: HttpRequest, content: DeviceIn, site: Site = None) -> Any:
 @router.put("/devices/{device_id}", response={200: DeviceOut, 403: Error, 404: Error, 422: Error}, summary="Change one")
 def replace(request: HttpRequest, device_id: str, content: DeviceIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    return _device(_save(found, _find(found, device_id), content))
+    changed = change_device(
+        found, _find(found, device_id), name=content.name, address=content.address, user=content.user,
+        password=content.password or None, area=content.area, enabled=content.enabled, trust=content.trust,
+    )  # fmt: skip
+    return _device(changed)
 
 
 @router.delete(
@@ -129,6 +136,16 @@ def adopt(request: HttpRequest, device_id: str, content: OfferIn, site: Site = N
 def ask(request: HttpRequest, device_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
     ask_again(found, _find(found, device_id))
+    return 204, None
+
+
+@router.post(
+    "/devices/{device_id}/watch", response={204: None, 403: Error, 404: Error},
+    summary="Have what is said in a device's session written down for two minutes",
+)  # fmt: skip
+def watch(request: HttpRequest, device_id: str, site: Site = None) -> Any:
+    found = at_site(request, site)
+    watch_session(found, _find(found, device_id))
     return 204, None
 
 
@@ -234,13 +251,6 @@ def _find(found: Access, device_id: str) -> Device:
     if device is None:
         raise Http404("There is no such device.")
     return device
-
-
-def _save(found: Access, device: Device | None, content: DeviceIn) -> Device:
-    return save_device(
-        found, device, name=content.name, address=content.address, user=content.user,
-        password=content.password or None, area=content.area, enabled=content.enabled,
-    )  # fmt: skip
 
 
 def _device(row: Device) -> dict[str, Any]:

@@ -20,9 +20,10 @@ from starlette.responses import JSONResponse, Response
 from starlette.routing import Route
 from starlette.types import ASGIApp
 
-from dromikon import secrets
+from dromikon import config, secrets
 from dromikon.clock import now_ms
 from dromikon.intake.inbox import InboxUnavailable, InboxWriter, Message
+from dromikon.intake.pushed import PLACE, Pushed
 from dromikon.intake.sessions import Sessions
 from dromikon.serving import BodyLimits
 from dromikon.sources.models import Intake
@@ -168,13 +169,17 @@ def build(inbox: InboxWriter, *, sessions: bool = True) -> ASGIApp:
 
     @contextlib.asynccontextmanager
     async def lifespan(app: Starlette) -> AsyncIterator[None]:
-        task = asyncio.create_task(Sessions(inbox).run()) if sessions else None
+        task = asyncio.create_task(Sessions(inbox, pushed).run()) if sessions else None
         yield
         if task:
             task.cancel()
             with contextlib.suppress(asyncio.CancelledError):
                 await task
 
-    listener = Listener(inbox)
-    app = Starlette(routes=[Route("/in/{intake}", listener.receive, methods=["POST"])], lifespan=lifespan)
-    return BodyLimits(app, (("/in/", LARGEST_MESSAGE),))
+    listener, pushed = Listener(inbox), Pushed(config.intake_port)
+    routes = [
+        Route("/in/{intake}", listener.receive, methods=["POST"]),
+        Route(f"{PLACE}{{key}}", pushed.receive, methods=["POST"]),
+    ]
+    app = Starlette(routes=routes, lifespan=lifespan)
+    return BodyLimits(app, (("/in/", LARGEST_MESSAGE), (PLACE, LARGEST_MESSAGE)))

@@ -1,6 +1,7 @@
 """Device sessions: one per enabled device, started and stopped as the configuration changes."""
 
 import asyncio
+import contextlib
 import hashlib
 import json
 import logging
@@ -9,14 +10,15 @@ from dataclasses import dataclass
 from typing import Any
 
 from asgiref.sync import sync_to_async
+from django.db import IntegrityError, OperationalError
 
 from dromikon.clock import now_ms
 from dromikon.core.devices.catalogue import DeviceCatalogue
 from dromikon.intake.inbox import InboxUnavailable, InboxWriter, Message
 from dromikon.secrets import SealBroken
-from dromikon.sources.models import Device
+from dromikon.sources.models import Device, SessionLog
 from dromikon.wire.onvif.client import OnvifDevice
-from dromikon.wire.onvif.session import DeviceSession
+from dromikon.wire.onvif.session import Consumer, DeviceSession
 
 log = logging.getLogger("dromikon.intake")
 
@@ -34,11 +36,15 @@ class Wanted:
     password: str
     #: When somebody last wanted it to be asked again what it has.
     asked_at: int | None = None
+    #: The certificate that is trusted, and until when what is said is written down.
+    certificate: str = ""
+    watched_until: int | None = None
 
     @property
     def digest(self) -> str:
         """Changes when the session must begin anew."""
-        return hashlib.sha256(repr((self.id, self.address, self.user, self.password)).encode()).hexdigest()
+        lasting = (self.id, self.address, self.user, self.password, self.certificate)
+        return hashlib.sha256(repr(lasting).encode()).hexdigest()
 
 
 class InboxSink:
@@ -79,19 +85,22 @@ class Running:
     wanted: Wanted
     session: DeviceSession
     task: asyncio.Task[None]
+    #: How many exchanges there were when they were last written down.
+    written: int = 0
 
 
 class Sessions:
     """Keeps the running sessions the same as the enabled devices."""
 
-    def __init__(self, inbox: InboxWriter) -> None:
-        self.inbox = inbox
+    def __init__(self, inbox: InboxWriter, consumer: Consumer | None = None) -> None:
+        self.inbox, self.consumer = inbox, consumer
         self._running: dict[str, Running] = {}
 
     async def run(self) -> None:
         try:
             while True:
                 await self._adjust(await sync_to_async(wanted_devices)())
+                await self._write_down()
                 await asyncio.sleep(LOOK_AGAIN)
         finally:
             for running in self._running.values():
@@ -109,14 +118,39 @@ class Sessions:
         for id, device in by_id.items():
             if id not in self._running:
                 self._running[id] = self._begin(device)
-            elif self._running[id].wanted.asked_at != device.asked_at:
-                self._running[id].wanted = device
-                self._running[id].session.learn_again()
+                continue
+            running = self._running[id]
+            if running.wanted.asked_at != device.asked_at:
+                running.session.learn_again()
+            running.wanted = device
+
+    async def _write_down(self) -> None:
+        """What was said in the sessions that somebody watches, as far as there is more of it."""
+        now = now_ms()
+        for running in self._running.values():
+            exchanges = running.session.device.soap.exchanges
+            if (running.wanted.watched_until or 0) > now and exchanges.count != running.written:
+                running.written = exchanges.count
+                await sync_to_async(_write_log)(running.wanted.id, now, exchanges.plain())
+            elif running.written and (running.wanted.watched_until or 0) <= now:
+                running.written = 0
+                await sync_to_async(_drop_log)(running.wanted.id)
 
     def _begin(self, device: Wanted) -> "Running":
-        client = OnvifDevice(device.address, device.user, device.password)
-        session = DeviceSession(client, InboxSink(device.id, self.inbox))
+        client = OnvifDevice(device.address, device.user, device.password, certificate=device.certificate)
+        session = DeviceSession(client, InboxSink(device.id, self.inbox), consumer=self.consumer)
         return Running(device, session, asyncio.create_task(session.run()))
+
+
+def _write_log(device: str, at: int, exchanges: list[dict[str, Any]]) -> None:
+    # A device that is deleted meanwhile has no log; a database that is busy gets the next one.
+    with contextlib.suppress(IntegrityError, OperationalError):
+        SessionLog.objects.update_or_create(device_id=device, defaults={"at": at, "exchanges": exchanges})
+
+
+def _drop_log(device: str) -> None:
+    with contextlib.suppress(OperationalError):
+        SessionLog.objects.filter(device=device).delete()
 
 
 def wanted_devices() -> list[Wanted]:
@@ -127,5 +161,15 @@ def wanted_devices() -> list[Wanted]:
             password = device.password
         except SealBroken:
             password = ""
-        found.append(Wanted(device.id, device.address, device.user, password, device.asked_at))
+        found.append(
+            Wanted(
+                device.id,
+                device.address,
+                device.user,
+                password,
+                device.asked_at,
+                device.certificate,
+                device.watched_until,
+            )
+        )
     return found

@@ -20,7 +20,7 @@ from dromikon.pages.sources import CLOCK, row_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.setup.naming import rules_that_name
-from dromikon.sources.models import CatalogueChange, Device, Point, Unclaimed
+from dromikon.sources.models import CatalogueChange, Device, Point, SessionLog, Unclaimed
 from dromikon.sources.offers import catalogue_of, offered_points
 from dromikon.web.views import site_view
 
@@ -68,6 +68,21 @@ def device_sheet(request: HttpRequest, access: Access, device_id: str | None = N
     device = find_device(access, device_id) if device_id else None
     context = {"access": access, "device": device, "areas": access.site.areas.filter(retired_at=None)}
     return render(request, "sources/_device_form.html", context)
+
+
+@site_view(May.EDIT_SOURCES)
+def session(request: HttpRequest, access: Access, device_id: str) -> HttpResponse:
+    """What is asked and answered in its session, as it is said."""
+    return render(request, "sources/session.html", {"access": access, "device": find_device(access, device_id)})
+
+
+@site_view(May.EDIT_SOURCES)
+@never_cache
+def exchanges(request: HttpRequest, access: Access, device_id: str) -> HttpResponse:
+    """The last exchanges, for a page that watches."""
+    found = find_device(access, device_id)
+    log = SessionLog.objects.filter(device=found).first()
+    return render(request, "sources/_exchanges.html", {"access": access, "device": found, "log": log})
 
 
 def find_device(access: Access, device_id: str) -> Device:

@@ -23,12 +23,15 @@ PATIENCE = 5.0
 #: What is counted of a device that is looked at closer.
 COUNTED = ("channels", "inputs", "relays", "doors", "presets", "detectors", "events")
 
-Answer = Literal["found", "refused", "silent", "not_allowed"]
+Answer = Literal["found", "refused", "silent", "not_allowed", "certificate"]
+#: Answers that tell what is to be done; any other trouble is silence.
+TOLD: dict[str, Answer] = {"refused": "refused", "not_allowed": "not_allowed", "certificate": "certificate"}
 
 
 @dataclass(frozen=True, slots=True)
 class Identity:
-    """What a device said of itself, or how it did not: it refused this user, did not answer, or may not be called."""
+    """What a device said of itself, or how it did not: it refused this user, did not answer, may not be called, or shows a
+    certificate that nobody vouches for."""
 
     answer: Answer
     manufacturer: str = ""
@@ -45,15 +48,15 @@ class Identity:
         return f"{self.manufacturer} {self.model}".strip()
 
 
-def identify(address: str, user: str, password: str) -> Identity:
-    """Ask a device who it is."""
-    return async_to_sync(ask)(address, user, password)
+def identify(address: str, user: str, password: str, certificate: str = "") -> Identity:
+    """Ask a device who it is. `certificate`: the one (PEM) that it may show."""
+    return async_to_sync(ask)(address, user, password, certificate=certificate)
 
 
-async def ask(address: str, user: str, password: str, closer: bool = False) -> Identity:
+async def ask(address: str, user: str, password: str, closer: bool = False, certificate: str = "") -> Identity:
     """Ask a device who it is, and when it is looked at `closer`, how much it has. It raises nothing: how it went is part of the
     answer."""
-    device = OnvifDevice(address, user, password)
+    device = OnvifDevice(address, user, password, certificate=certificate)
     try:
         async with asyncio.timeout(PATIENCE):
             # Its clock, since a password's digest carries the time.
@@ -61,8 +64,7 @@ async def ask(address: str, user: str, password: str, closer: bool = False) -> I
             said = await parts.information(device)
         has = await _counts(device) if closer else {}
     except DeviceError as error:
-        answer: Answer = "refused" if error.reason == "refused" else "silent"
-        return Identity("not_allowed" if error.reason == "not_allowed" else answer, said=str(error))
+        return Identity(TOLD.get(error.reason, "silent"), said=str(error))
     except NotAllowed as error:
         return Identity("not_allowed", said=str(error))
     except TimeoutError:

@@ -1,5 +1,7 @@
 """Where events come from and actions go to."""
 
+from urllib.parse import urlsplit
+
 from django.db import models
 
 from dromikon import secrets
@@ -54,6 +56,10 @@ class Device(Retirable):
     catalogue = models.JSONField(default=dict)
     catalogue_at = models.BigIntegerField(null=True, help_text="when it last said what it has")
     asked_at = models.BigIntegerField(null=True, help_text="when somebody last wanted it to be asked again")
+    watched_until = models.BigIntegerField(null=True, help_text="until then its session writes down what is said")
+    certificate = models.TextField(
+        blank=True, help_text="the only one that is trusted, as PEM, when nobody vouches for it"
+    )
 
     class Meta:
         ordering = ["name"]
@@ -64,6 +70,23 @@ class Device(Retirable):
     @property
     def password(self) -> str:
         return secrets.unseal(self.password_sealed)
+
+    @property
+    def web_address(self) -> str:
+        """Where a browser finds the device's own page."""
+        parts = urlsplit(self.address)
+        return f"{parts.scheme}://{parts.netloc}/"
+
+
+class SessionLog(models.Model):
+    """What was asked and answered lately in a device's session, while somebody watches (`wire.onvif.exchanges`)."""
+
+    device = models.OneToOneField(Device, on_delete=models.CASCADE, related_name="session_log")
+    at = models.BigIntegerField()
+    exchanges = models.JSONField(default=list)
+
+    def __str__(self) -> str:
+        return f"{len(self.exchanges)} exchanges"
 
 
 class CatalogueChange(models.Model):

@@ -1,5 +1,6 @@
 """Verbs on sources."""
 
+from asgiref.sync import async_to_sync
 from django.db import transaction
 
 from dromikon import secrets
@@ -17,7 +18,11 @@ from dromikon.sites.models import Area
 from dromikon.sources.identify import host_of, identify, known_devices, same_device
 from dromikon.sources.models import Device, Point, Sightline
 from dromikon.sources.recording import recorder_of
+from dromikon.wire.certificates import fingerprint, shown_by
 from dromikon.wire.outgoing import NotAllowed, check_address
+
+#: What is said in a session is written down for so long after somebody looked, in ms.
+WATCHED = 120_000
 
 
 def save_device(
@@ -30,10 +35,11 @@ def save_device(
     password: str | None,
     area: str | None = None,
     enabled: bool = True,
+    certificate: str | None = None,
     new_id: str | None = None,
 ) -> Device:
-    """Add a device, or change one. `password` None keeps the one that is kept. Its session starts within a second.
-    `new_id`: when a new one's id is to be a certain one.
+    """Add a device, or change one. `password` and `certificate` None keep what is kept. Its session starts within a second.
+    `certificate`: the only one (PEM) that it may show. `new_id`: when a new one's id is to be a certain one.
 
     Raises Refused, PermissionDenied.
     """
@@ -57,6 +63,8 @@ def save_device(
         device.area = Area.objects.filter(id=area, site=access.site, retired_at=None).first() or device.area
         if password is not None:
             device.password_sealed = secrets.seal(password)
+        if certificate is not None:
+            device.certificate = certificate
         device.save(force_insert=new)
         record(
             access.site,
@@ -73,10 +81,11 @@ def save_device(
 
 def add_device(
     access: Access, *, name: str, address: str, user: str, password: str | None, area: str | None = None,
-    enabled: bool = True,
+    enabled: bool = True, trust: str = "",
 ) -> Device:  # fmt: skip
     """Add a device that somebody typed in: it is asked who it is first. Without a name it is called what it calls itself;
-    one that is here already is refused, whatever its address. One that does not answer is added all the same.
+    one that is here already is refused, whatever its address. One that does not answer is added all the same. `trust`: the
+    fingerprint of a certificate that somebody has compared.
 
     Raises Refused, PermissionDenied.
     """
@@ -85,7 +94,10 @@ def add_device(
     problems = _address_problems(address)
     if problems:
         raise Refused(problems)
-    identity = identify(address, user.strip(), password or "")
+    certificate = trusted_certificate(address, trust) if trust else ""
+    identity = identify(address, user.strip(), password or "", certificate)
+    if identity.answer == "certificate":
+        raise Refused([_to_compare(address)])
     if identity.answer == "refused":
         raise Refused([Problem(path="password", message="It answers, but not to this user with this password.")])
     other = same_device(known_devices(access.site), identity, address)
@@ -94,8 +106,49 @@ def add_device(
         raise Refused([Problem(path="address", message=f"This is {other.name}{where}, which is here already.")])
     return save_device(
         access, None, name=name.strip() or identity.name or host_of(address), address=address, user=user, password=password,
-        area=area, enabled=enabled,
+        area=area, enabled=enabled, certificate=certificate,
     )  # fmt: skip
+
+
+def change_device(
+    access: Access, device: Device, *, name: str, address: str, user: str, password: str | None, area: str | None = None,
+    enabled: bool = True, trust: str = "",
+) -> Device:  # fmt: skip
+    """Change a device. Where its session has met a certificate that is not trusted, that is shown to be compared; `trust`
+    is its fingerprint once it was. Raises Refused, PermissionDenied."""
+    access.need(May.EDIT_SOURCES)
+    address = address.strip()
+    moved = address != device.address
+    if not trust and not moved and device.reason == "certificate":
+        raise Refused([_to_compare(address)])
+    certificate = trusted_certificate(address, trust) if trust else ("" if moved else None)
+    return save_device(
+        access, device, name=name, address=address, user=user, password=password, area=area, enabled=enabled,
+        certificate=certificate,
+    )  # fmt: skip
+
+
+def trusted_certificate(address: str, trust: str) -> str:
+    """The certificate (PEM) that a device shows, when its fingerprint is the one that somebody has compared. Raises Refused."""
+    shown = _shown(address)
+    if not shown or fingerprint(shown) != trust.strip().upper():
+        raise Refused([Problem(path="trust", message="It shows another certificate now. Compare once more.")])
+    return shown
+
+
+def _to_compare(address: str) -> Problem:
+    shown = _shown(address)
+    if not shown:
+        return Problem(path="address", message="Nobody vouches for its certificate, and it shows none now.")
+    words = "Nobody vouches for its certificate. Compare its SHA-256 fingerprint with the device's own: "
+    return Problem(path="trust", message=f"{words}{fingerprint(shown)}")
+
+
+def _shown(address: str) -> str:
+    try:
+        return async_to_sync(shown_by)(address)
+    except NotAllowed as error:
+        raise Refused([Problem(path="address", message=str(error))]) from error
 
 
 def rename_point(access: Access, point: Point, name: str) -> None:
@@ -135,6 +188,13 @@ def ask_again(access: Access, device: Device) -> None:
         raise Refused([Problem(path="", message="It is switched off: no session is kept with it.")])
     device.asked_at = now_ms()
     device.save(update_fields=["asked_at"])
+
+
+def watch_session(access: Access, device: Device) -> None:
+    """Have what is asked and answered in its session written down for a while, so that it can be seen."""
+    access.need(May.EDIT_SOURCES)
+    device.watched_until = now_ms() + WATCHED
+    device.save(update_fields=["watched_until"])
 
 
 def note_changes(access: Access, device: Device) -> None:

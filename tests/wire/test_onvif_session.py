@@ -12,7 +12,7 @@ from starlette.routing import Route
 
 from dromikon.standins.onvif import soap as peer
 from dromikon.standins.onvif.camera import StandInCamera
-from dromikon.standins.onvif.quirks import OPTIONAL, QUIRKS, Quirk
+from dromikon.standins.onvif.quirks import OPTIONAL, Quirk
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import PASSWORD, USER
 from dromikon.standins.world.world import World

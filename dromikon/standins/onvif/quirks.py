@@ -140,7 +140,7 @@ QUIRKS = {
         Quirk("one subscription", "It has a single subscription for everybody.", most_subscriptions=1),
         Quirk("short subscriptions", "Its subscriptions end within seconds.", longest_subscription=timedelta(seconds=2)),
         Quirk("an hour off", "Its clock is an hour off.", clock_error=timedelta(hours=1)),
-        Quirk("forgets", "It refuses the password after a while.", after=30),
+        Quirk("forgets", "It refuses the password after a while.", after=20),
         Quirk("says it twice", "It sends each event twice.", twice=True),
         Quirk("somebody else", "It answers with another identity.", rewrite=_other_serial),
         Quirk("no XML", "It answers events with HTML.", rewrite=_only("GetEventProperties", lambda a: b"<html><p>busy</html>")),

@@ -10,7 +10,7 @@ from urllib.parse import urlsplit, urlunsplit
 from lxml import etree
 
 from dromikon.wire.onvif.clock import told_time
-from dromikon.wire.onvif.namespaces import TAN, TDS, TEV, TMD, TPTZ, TRT, TT, WSA, WSNT
+from dromikon.wire.onvif.namespaces import TAN, TDS, TEV, TMD, TPTZ, TRT, TT
 from dromikon.wire.onvif.soap import DeviceError, SoapClient
 
 Clock = Callable[[], datetime]
@@ -31,22 +31,15 @@ class Profile:
     moves: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class PullPoint:
-    """A subscription: its address, reference parameters to be repeated, and when it ends by our clock."""
-
-    address: str
-    reference: tuple[etree._Element, ...]
-    ends: datetime
-
-
 class OnvifDevice:
     """Calls to one device at `address` (its device service)."""
 
-    def __init__(self, address: str, user: str, password: str, clock: Clock = lambda: datetime.now(UTC)) -> None:
+    def __init__(
+        self, address: str, user: str, password: str, clock: Clock = lambda: datetime.now(UTC), certificate: str = ""
+    ) -> None:
         self.address = address
         self.clock = clock
-        self.soap = SoapClient(user, password)
+        self.soap = SoapClient(user, password, certificate=certificate)
         self._services: dict[str, str] = {}
 
     async def close(self) -> None:
@@ -102,7 +95,7 @@ class OnvifDevice:
                 etree.SubElement(body, f"{{{space}}}{child}").text = value
             else:
                 body.append(value)
-        return await self.soap.call(self._service(space), _action(space, name), body, self.clock(), timeout=timeout)
+        return await self.soap.call(self.service(space), _action(space, name), body, self.clock(), timeout=timeout)
 
     def has(self, space: str) -> bool:
         """Whether the device has a service."""
@@ -122,60 +115,13 @@ class OnvifDevice:
             for profile in answer.iter(f"{{{TRT}}}Profiles")
         ]
 
-    async def create_pull_point(self, lasts: timedelta) -> PullPoint:
-        body = etree.Element(f"{{{TEV}}}CreatePullPointSubscription")
-        etree.SubElement(body, f"{{{TEV}}}InitialTerminationTime").text = f"PT{int(lasts.total_seconds())}S"
-        action = f"{TEV}/EventPortType/CreatePullPointSubscriptionRequest"
-        answer = await self.soap.call(self._service(TEV), action, body, self.clock())
-        reference = answer.find(f"{{{TEV}}}SubscriptionReference")
-        address = reference.findtext(f"{{{WSA}}}Address") if reference is not None else None
-        if reference is None or not address:
-            raise DeviceError("malformed", "The device opened a subscription without an address.")
-        parameters = reference.find(f"{{{WSA}}}ReferenceParameters")
-        kept = tuple(parameters) if parameters is not None else ()
-        return PullPoint(self.reachable(address.strip()), kept, self._end_of(answer, lasts))
-
-    async def pull(self, point: PullPoint, wait: timedelta, limit: int = 100) -> list[bytes]:
-        """Wait for messages; each as the bytes of its wsnt:NotificationMessage."""
-        body = etree.Element(f"{{{TEV}}}PullMessages")
-        etree.SubElement(body, f"{{{TEV}}}Timeout").text = f"PT{int(wait.total_seconds())}S"
-        etree.SubElement(body, f"{{{TEV}}}MessageLimit").text = str(limit)
-        answer = await self.soap.call(
-            point.address,
-            f"{TEV}/PullPointSubscription/PullMessagesRequest",
-            body,
-            self.clock(),
-            timeout=wait.total_seconds() + 5,
-            reference=point.reference,
-        )
-        if answer.tag != f"{{{TEV}}}PullMessagesResponse":
-            raise DeviceError("malformed", "The device answered a pull with something else.")
-        return [etree.tostring(message) for message in answer.iter(f"{{{WSNT}}}NotificationMessage")]
-
-    async def renew(self, point: PullPoint, lasts: timedelta) -> PullPoint:
-        body = etree.Element(f"{{{WSNT}}}Renew")
-        etree.SubElement(body, f"{{{WSNT}}}TerminationTime").text = f"PT{int(lasts.total_seconds())}S"
-        action = "http://docs.oasis-open.org/wsn/bw-2/SubscriptionManager/RenewRequest"
-        answer = await self.soap.call(point.address, action, body, self.clock(), reference=point.reference)
-        return PullPoint(point.address, point.reference, self._end_of(answer, lasts))
-
-    async def synchronize(self, point: PullPoint) -> None:
-        """Ask for the present state of every property."""
-        action = f"{TEV}/PullPointSubscription/SetSynchronizationPointRequest"
-        body = etree.Element(f"{{{TEV}}}SetSynchronizationPoint")
-        await self.soap.call(point.address, action, body, self.clock(), reference=point.reference)
-
-    async def unsubscribe(self, point: PullPoint) -> None:
-        action = "http://docs.oasis-open.org/wsn/bw-2/SubscriptionManager/UnsubscribeRequest"
-        body = etree.Element(f"{{{WSNT}}}Unsubscribe")
-        await self.soap.call(point.address, action, body, self.clock(), reference=point.reference)
-
     async def set_relay(self, token: str, active: bool) -> None:
         """Switch a relay output (tds:SetRelayOutputState)."""
         state = "active" if active else "inactive"
         await self.ask(TDS, "SetRelayOutputState", timeout=4, RelayOutputToken=token, LogicalState=state)
 
-    def _service(self, space: str) -> str:
+    def service(self, space: str) -> str:
+        """The address of a service. Raises DeviceError."""
         if space == TDS:
             return self.address
         if space not in self._services:
@@ -187,16 +133,6 @@ class OnvifDevice:
         and a hostile one may not send us elsewhere."""
         ours, theirs = urlsplit(self.address), urlsplit(told)
         return urlunsplit((ours.scheme, ours.netloc, theirs.path, theirs.query, ""))
-
-    def _end_of(self, answer: etree._Element, wanted: timedelta) -> datetime:
-        now = self.clock()
-        current = answer.findtext(f"{{{WSNT}}}CurrentTime")
-        end = answer.findtext(f"{{{WSNT}}}TerminationTime")
-        try:
-            told = datetime.fromisoformat(str(end).strip()) - datetime.fromisoformat(str(current).strip())
-        except (ValueError, TypeError):
-            told = wanted
-        return now + max(min(told, wanted), timedelta(seconds=5))
 
 
 def duration(text: str) -> float | None:

@@ -1,28 +1,57 @@
-"""A session with one device: subscribe, pull, renew, and come back after trouble.
+"""A session with one device: subscribe, receive, renew, and come back after trouble.
 
 What arrives is handed to a `Sink`. A pull is no acknowledgement: what was pulled and not stored when this process dies
-is lost, and states come back with the next synchronization point.
+is lost, and states come back with the next synchronization point. A device without pull points posts its events to us, and
+is answered once they are stored.
 """
 
 import asyncio
 import contextlib
+import hashlib
 import logging
+from collections import deque
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Protocol
 
 from dromikon.core.devices.catalogue import DeviceCatalogue
-from dromikon.wire.onvif.client import OnvifDevice, PullPoint
+from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.learning import learn
 from dromikon.wire.onvif.soap import DeviceError
+from dromikon.wire.onvif.subscription import (
+    Subscription,
+    open_pull_point,
+    open_pushed,
+    pull,
+    renew,
+    synchronize,
+    unsubscribe,
+)
 
 LASTS = timedelta(seconds=60)
 WAIT = timedelta(seconds=10)
 FIRST_PAUSE, LONGEST_PAUSE = 1.0, 60.0
+#: A session that stood for so long was sound: after it, pauses begin small again.
+SOUND = timedelta(seconds=60)
+#: So many messages are remembered, to know one that is sent again.
+REMEMBERED = 200
 #: The reason of a loss that is our own.
 FAULT = "our_fault"
 log = logging.getLogger("dromikon.intake")
+
+Take = Callable[[list[bytes]], Awaitable[None]]
+
+
+class Consumer(Protocol):
+    """Where devices that push can reach us."""
+
+    async def open(self, device: str, take: Take) -> str:
+        """An address that a device, known by its own address, can post to; what comes there is taken before it is
+        answered."""
+        ...
+
+    def close(self, address: str) -> None: ...
 
 
 class Sink(Protocol):
@@ -50,15 +79,22 @@ class BackOff:
 
 
 class DeviceSession:
-    """Runs until cancelled. The device is told "lost" once per outage and "online" once per return."""
+    """Runs until cancelled. The device is told "lost" once per outage and "online" once per return. `consumer`: for
+    devices that push; without one they are lost."""
 
     def __init__(
-        self, device: OnvifDevice, sink: Sink, sleep: Callable[[float], Awaitable[None]] = asyncio.sleep
+        self,
+        device: OnvifDevice,
+        sink: Sink,
+        sleep: Callable[[float], Awaitable[None]] = asyncio.sleep,
+        consumer: Consumer | None = None,
     ) -> None:
-        self.device, self.sink, self._sleep = device, sink, sleep
+        self.device, self.sink, self._sleep, self._consumer = device, sink, sleep, consumer
         self.back_off = BackOff()
         self._said = ""
         self._again = asyncio.Event()
+        self._seen: deque[bytes] = deque(maxlen=REMEMBERED)
+        self._pushed_to = ""
 
     def learn_again(self) -> None:
         """Ask the device again what it has, beside what goes on; at the next connection when there is none now."""
@@ -73,18 +109,15 @@ class DeviceSession:
             await self.device.close()
 
     async def _attempt(self) -> None:
-        point = None
+        point, stands_since = None, None
         try:
             offset = await self.device.measure_clock(samples=6)
             await self.device.discover_services()
-            point = await self.device.create_pull_point(LASTS)
-            with contextlib.suppress(DeviceError):
-                # A device that cannot tell its present state still tells of changes.
-                await self.device.synchronize(point)
-            await self._learn()
+            point = await self._subscribe()
+            await self._learn(point)
             await self._say("online", "", "", offset)
-            self.back_off.reset()
-            await self._pull_and_learn(point, offset)
+            stands_since = self.device.clock()
+            await self._receive(point)
         except DeviceError as error:
             await self._say("lost", error.reason, str(error), self.device.soap.clock_offset)
         except Exception as error:
@@ -94,36 +127,69 @@ class DeviceSession:
             words = f"Dromikon cannot talk to this device ({type(error).__name__}); the log says why."
             await self._say("lost", FAULT, words, self.device.soap.clock_offset)
         finally:
-            if point is not None:
-                await self._leave(point)
+            self._reset_pauses(stands_since)
+            await self._leave(point)
 
-    async def _learn(self) -> None:
-        self._again.clear()
-        await self.sink.catalogue(await learn(self.device))
+    def _reset_pauses(self, stands_since: datetime | None) -> None:
+        """A device that is lost again at once is not asked every second."""
+        if stands_since is not None and self.device.clock() - stands_since >= SOUND:
+            self.back_off.reset()
 
-    async def _pull_and_learn(self, point: PullPoint, offset: timedelta) -> None:
-        """Pull until there is trouble; learn again whenever that is wanted."""
-        learning = asyncio.create_task(self._learn_when_asked())
+    async def _subscribe(self) -> Subscription:
+        """A pull point, or a subscription that pushes where the device knows no pull points."""
         try:
-            await self._pull_until_trouble(point, offset)
+            return await open_pull_point(self.device, LASTS)
+        except DeviceError as error:
+            if error.reason != "fault" or self._consumer is None:
+                raise
+            try:
+                self._pushed_to = await self._consumer.open(self.device.address, self._take)
+                return await open_pushed(self.device, self._pushed_to, LASTS)
+            except DeviceError:
+                # What it said to the first is the better reason: it knows pull points, but has none to spare.
+                raise error from None
+
+    async def _receive(self, point: Subscription) -> None:
+        """Receive until there is trouble; learn again whenever that is wanted."""
+        learning = asyncio.create_task(self._learn_when_asked(point))
+        try:
+            while True:
+                wait = min(WAIT, point.left(self.device.clock()) / 2)
+                if self._pushed_to:
+                    await self._sleep(max(wait.total_seconds(), 1))
+                    # Nothing else tells that it is gone.
+                    await self.device.measure_clock()
+                else:
+                    await self._take(await pull(self.device, point, wait))
+                if point.left(self.device.clock()) < point.lasts / 2:
+                    point = await renew(self.device, point, LASTS)
         finally:
             learning.cancel()
 
-    async def _learn_when_asked(self) -> None:
+    async def _take(self, messages: list[bytes]) -> None:
+        """Hand on what has come, except what was sent twice: the same words at the same moment are the same event."""
+        fresh = []
+        for message in messages:
+            digest = hashlib.sha256(message).digest()
+            if digest not in self._seen:
+                self._seen.append(digest)
+                fresh.append(message)
+        if fresh:
+            await self.sink.notifications(fresh, round(self.device.soap.clock_offset.total_seconds() * 1000))
+
+    async def _learn(self, point: Subscription) -> None:
+        self._again.clear()
+        with contextlib.suppress(DeviceError):
+            # A device that cannot tell its present state still tells of changes.
+            await synchronize(self.device, point)
+        await self.sink.catalogue(await learn(self.device))
+
+    async def _learn_when_asked(self, point: Subscription) -> None:
         while True:
             await self._again.wait()
-            # Trouble is noticed by pulling, which is what the session stands on.
+            # Trouble is noticed by receiving, which is what the session stands on.
             with contextlib.suppress(DeviceError):
-                await self._learn()
-
-    async def _pull_until_trouble(self, point: PullPoint, offset: timedelta) -> None:
-        milliseconds = round(offset.total_seconds() * 1000)
-        while True:
-            messages = await self.device.pull(point, WAIT)
-            if messages:
-                await self.sink.notifications(messages, milliseconds)
-            if point.ends - self.device.clock() < LASTS / 2:
-                point = await self.device.renew(point, LASTS)
+                await self._learn(point)
 
     async def _say(self, state: str, reason: str, message: str, offset: timedelta) -> None:
         told = f"{state}:{reason}"
@@ -131,6 +197,12 @@ class DeviceSession:
             self._said = told
             await self.sink.health(state, reason, message, round(offset.total_seconds() * 1000))
 
-    async def _leave(self, point: PullPoint) -> None:
-        with contextlib.suppress(DeviceError, TimeoutError):
-            await asyncio.wait_for(self.device.unsubscribe(point), 2)
+    async def _leave(self, point: Subscription | None) -> None:
+        if self._pushed_to and self._consumer is not None:
+            self._consumer.close(self._pushed_to)
+            self._pushed_to = ""
+        if point is not None:
+            # `wait_for` may swallow a cancellation that comes as its task ends; the session would then live on.
+            with contextlib.suppress(DeviceError, TimeoutError):
+                async with asyncio.timeout(2):
+                    await unsubscribe(self.device, point)

@@ -8,15 +8,22 @@ import hashlib
 import secrets
 from collections.abc import Mapping
 from datetime import datetime, timedelta
+from time import perf_counter
+from urllib.parse import urljoin, urlsplit
 
+import httpcore
 import httpx
 from lxml import etree
 
+from dromikon.wire.certificates import pinned
+from dromikon.wire.onvif.exchanges import Exchanges
 from dromikon.wire.onvif.namespaces import BASE64, PASSWORD_DIGEST, PREFIXES, SOAP, WSA, WSSE, WSU
 from dromikon.wire.outgoing import NotAllowed, client
 
 #: No honest answer to the calls made here is larger.
 MAX_ANSWER = 4 * 1024 * 1024
+#: Answers that send us on, and how often that is followed.
+MOVED, MOST_MOVES = (301, 302, 307, 308), 3
 
 
 class DeviceError(Exception):
@@ -59,10 +66,15 @@ def username_token(user: str, password: str, created: datetime) -> etree._Elemen
 class SoapClient:
     """Calls to one device. `clock_offset` (device minus ours) is added to the token's time."""
 
-    def __init__(self, user: str, password: str, timeout: float = 10.0) -> None:
+    def __init__(self, user: str, password: str, timeout: float = 10.0, certificate: str = "") -> None:
+        """`certificate`: the only one (PEM) that is trusted, instead of what authorities vouch for."""
         self.user, self.password = user, password
         self.clock_offset = timedelta()
-        self._http = client(timeout, auth=httpx.DigestAuth(user, password) if user else None)
+        self.exchanges = Exchanges()
+        #: Where addresses have moved to, as the device said.
+        self._moved: dict[str, str] = {}
+        trusting = pinned(certificate) if certificate else None
+        self._http = client(timeout, trusting, auth=httpx.DigestAuth(user, password) if user else None)
 
     async def close(self) -> None:
         await self._http.aclose()
@@ -80,12 +92,32 @@ class SoapClient:
     ) -> etree._Element:
         """POST one request and return the first child of the answer's Body.
 
-        Raises DeviceError with reason not_allowed, unreachable, timeout, refused (credentials), oversized, malformed or fault.
+        Raises DeviceError with reason not_allowed, unreachable, certificate, timeout, refused (credentials), oversized,
+        malformed or fault.
         """
-        envelope = self._envelope(address, action, body, now if authenticate else None, reference)
+        envelope = etree.tostring(self._envelope(address, action, body, now if authenticate else None, reference))
         headers = {"Content-Type": f'application/soap+xml; charset=utf-8; action="{action}"'}
-        answer = await self._post(address, etree.tostring(envelope), headers, timeout)
-        return _body_of(answer)
+        for _ in range(MOST_MOVES):
+            status, answer = await self._noted(self._moved.get(address, address), envelope, headers, timeout, now, body)
+            if status not in MOVED:
+                return _body_of(answer)
+            self._moved[address] = answer.decode()
+        raise DeviceError("malformed", "The device sends us on and on.")
+
+    async def _noted(
+        self, address: str, data: bytes, headers: Mapping[str, str], timeout: float | None, now: datetime, body: etree._Element
+    ) -> tuple[int, bytes]:  # fmt: skip
+        """Post, and keep what was asked and answered."""
+        at, begun, operation = round(now.timestamp() * 1000), perf_counter(), etree.QName(body).localname
+        status, answer, failed = 0, b"", ""
+        try:
+            status, answer = await self._post(address, data, headers, timeout)
+        except DeviceError as error:
+            failed = str(error)
+            raise
+        finally:
+            self.exchanges.note(at, operation, data, status, answer, (perf_counter() - begun) * 1000, failed)
+        return status, answer
 
     def _envelope(
         self,
@@ -106,7 +138,10 @@ class SoapClient:
         etree.SubElement(envelope, f"{{{SOAP}}}Body").append(body)
         return envelope
 
-    async def _post(self, address: str, data: bytes, headers: Mapping[str, str], timeout: float | None) -> bytes:
+    async def _post(
+        self, address: str, data: bytes, headers: Mapping[str, str], timeout: float | None
+    ) -> tuple[int, bytes]:
+        """Status and body; for an address that has moved, where to."""
         limit = httpx.Timeout(timeout) if timeout else httpx.USE_CLIENT_DEFAULT
         try:
             async with self._http.stream("POST", address, content=data, headers=headers, timeout=limit) as response:
@@ -115,17 +150,38 @@ class SoapClient:
                     answer += chunk
                     if len(answer) > MAX_ANSWER:
                         raise DeviceError("oversized", f"The device's answer is larger than {MAX_ANSWER >> 20} MiB.")
-                if response.status_code in (401, 403):
-                    raise DeviceError("refused", "The device refuses the user name or password.")
-                if response.status_code != 200 and not answer:
-                    raise DeviceError("fault", f"The device answered HTTP {response.status_code}.")
-                return bytes(answer)
+                return _read(address, response, bytes(answer))
         except httpx.TimeoutException as error:
             raise DeviceError("timeout", "The device stopped answering.") from error
         except NotAllowed as error:
             raise DeviceError("not_allowed", str(error)) from error
         except (httpx.HTTPError, httpx.InvalidURL) as error:
+            if isinstance(error.__cause__, httpcore.ConnectError) and "CERTIFICATE_VERIFY_FAILED" in str(error):
+                raise DeviceError("certificate", "Nobody vouches for the device's certificate.") from error
             raise DeviceError("unreachable", f"The device cannot be reached: {error}") from error
+
+
+def _read(address: str, response: httpx.Response, answer: bytes) -> tuple[int, bytes]:
+    status = response.status_code
+    if status in (401, 403):
+        raise DeviceError("refused", "The device refuses the user name or password.")
+    if status in MOVED:
+        return status, moved_to(address, response.headers.get("location", "")).encode()
+    if status != 200 and not answer:
+        raise DeviceError("fault", f"The device answered HTTP {status}.")
+    return status, answer
+
+
+def moved_to(address: str, location: str) -> str:
+    """Where a device sends us on to. Only to itself: to the same host, at the same port, or from HTTP to HTTPS. Raises
+    DeviceError."""
+    there = urljoin(address, location)
+    ours, theirs = urlsplit(address), urlsplit(there)
+    same = (ours.scheme, ours.netloc) == (theirs.scheme, theirs.netloc)
+    secured = (ours.scheme, theirs.scheme) == ("http", "https") and ours.hostname == theirs.hostname
+    if not location or not (same or secured):
+        raise DeviceError("malformed", "The device sends us on to another host, where its password does not belong.")
+    return there
 
 
 def _used_prefixes() -> dict[str, str]:

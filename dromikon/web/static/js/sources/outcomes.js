@@ -6,11 +6,12 @@ import { t, tn } from "../kit/words.js";
 const WORDS = {
   asking: [t("is being asked"), "off"], found: [t("can be added"), "good"], added: [t("added"), "good"],
   here: [t("is here already"), "off"], refused: [t("refuses this user"), "bad"], silent: [t("no answer"), "off"],
+  certificate: [t("its certificate is to be compared: add it by itself"), "wait"],
   not_allowed: [t("may not be called"), "wait"], failed: [t("could not be added"), "bad"],
 };
 
 /** Those that answered come first; who did not is told in few words at the end. */
-const ORDER = ["found", "added", "failed", "refused", "here", "not_allowed", "asking", "silent"];
+const ORDER = ["found", "added", "failed", "refused", "here", "certificate", "not_allowed", "asking", "silent"];
 
 const COUNTED = [
   ["channels", (n) => tn("{count} channel", "{count} channels", n)],

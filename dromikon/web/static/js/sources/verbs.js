@@ -29,8 +29,18 @@ async function save(event) {
     toastLater(t("Saved. Its session starts within a second."));
     location.href = addressOf("device", { device: made.id });
   } catch (error) {
+    offerTrust(form, error.problems || []);
     if (!markProblems(form, error.problems || [])) toast(error.message, { bad: true });
   } finally { button.disabled = false; }
+}
+
+/** A certificate that is to be compared can be trusted: its fingerprint stands in what was said. */
+function offerTrust(form, problems) {
+  const said = problems.find((p) => p.path === "trust")?.message.match(/[0-9A-F]{2}(:[0-9A-F]{2}){31}/);
+  const place = form.querySelector("[data-trust]");
+  place.hidden = !problems.some((p) => p.path === "trust");
+  form.trust.checked = false;
+  form.trust.value = said ? said[0] : "";
 }
 
 async function retire(button) {
