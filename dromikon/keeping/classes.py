@@ -18,6 +18,8 @@ from dromikon.clock import now_ms
 from dromikon.core.kinds import KINDS, PERSONAL
 from dromikon.core.words import N_
 from dromikon.database import writer
+from dromikon.daybook.tally import KEPT as KEPT_TALLIES
+from dromikon.daybook.tally import day_of
 from dromikon.intake import inbox
 from dromikon.keeping.contents import named
 from dromikon.keeping.policy import Keeping
@@ -129,8 +131,18 @@ def _events(readings: bool) -> Callable[[int], Iterator[int]]:
         if not readings:
             yield from _acts(before)
             yield from _contents()
+            yield from forget_tallies()
 
     return forget
+
+
+def forget_tallies() -> Iterator[int]:
+    """Counts of days long past. The last day on which a kind came from a point stays, so that it is known when."""
+    later = "SELECT 1 FROM daybook_tally n WHERE n.site = t.site AND n.point = t.point AND n.kind = t.kind AND n.day > t.day"
+    query = f"SELECT id FROM daybook_tally t WHERE t.day < %s AND EXISTS ({later}) ORDER BY t.day LIMIT {GROUP}"
+    while found := [id for (id,) in _rows(query, day_of(now_ms()) - KEPT_TALLIES)]:
+        _do(("DELETE FROM daybook_tally WHERE id IN ({marks})", found))
+        yield len(found)
 
 
 def _acts(before: int) -> Iterator[int]:
@@ -213,6 +225,7 @@ def _runs(before: int) -> Iterator[int]:
             )
             yield len(found)
     yield from _simple("daybook_line", "id", "at", "site")(before)
+    yield from _simple("sources_cataloguechange", "id", "at", "site_id")(before)
     yield from _simple("desk_notice", "id", "until", "site_id")(before)
     yield from _simple("desk_showing", "id", "until", "site_id")(before)
 

@@ -68,7 +68,7 @@ def test_a_point_is_renamed_where_it_is_seen(client, as_):
 def test_its_page_shows_what_it_offers_its_points_what_comes_and_rules_for_it(client, bench, as_):
     device = Device.objects.get(pk="cam-jetty")
     device.catalogue = {
-        "topics": ["tns1:RuleEngine/LineDetector/Crossed"], "channels": ["vs0", "vs1"], "relays": ["spare"],
+        "events": [{"topic": "tns1:RuleEngine/LineDetector/Crossed", "state": False, "source": {}, "data": {}}], "channels": ["vs0", "vs1"], "relays": ["spare"],
         "detectors": [{"name": "Jetty line", "type": "tt:LineDetector", "parameters": {}, "waits": 0, "channel": "vsc0"}],
     }  # fmt: skip
     device.save()

@@ -9,6 +9,7 @@ from dromikon.archive.models import Bookmark
 from dromikon.authoring.services import delete, save, switch
 from dromikon.clock import now_ms
 from dromikon.core.alarms.states import AlarmState
+from dromikon.core.devices.catalogue import topics_of
 from dromikon.daybook import storage
 from dromikon.daybook.models import (
     ActRow,
@@ -176,13 +177,13 @@ def test_an_answered_alarm_whose_state_goes_on_closes_only_when_it_ends(bench, a
 def test_catalogues_bring_names_topics_and_waiting_times(bench):
     content = {
         "information": {"model": "M"},
-        "topics": ["tns1:A/B"],
-        "detectors": [{"name": "Loading bay", "type": "t", "parameters": {}, "waits": 25.0}],
+        "events": [{"topic": "tns1:A/B", "state": False, "source": {}, "data": {}}],
+        "detectors": [{"name": "Loading bay", "type": "t", "parameters": {}, "waits": 25.0, "channel": "vsc0"}],
     }
     bench.put(inbox.Message(now_ms(), "catalogue", "cam-yard", "{}", json.dumps(content).encode()))
     bench.run()
     device = Device.objects.get(id="cam-yard")
-    assert device.information == {"model": "M"} and device.catalogue["topics"] == ["tns1:A/B"]
+    assert device.information == {"model": "M"} and topics_of(device.catalogue) == ["tns1:A/B"]
     waits = {p.id: p.waits for p in bench.engine.sites["quillmere-nursery"].facts.points}
     assert waits["loading-bay"] == 25.0, "and rules know it at once"
 

@@ -8,18 +8,20 @@ import pytest
 
 from dromikon.clock import now_ms
 from dromikon.daybook.models import ActRow, EventRow
+from dromikon.daybook.tally import tallies
 from dromikon.intake import inbox
 from dromikon.people.models import AuditEntry, Person
 from dromikon.refusals import Refused
 from dromikon.sources.models import Device, Point, Recorder, Unclaimed
-from dromikon.sources.services import adopt_point, kinds_of, last_seen, offered_points, save_device
+from dromikon.sources.offers import kinds_of, offered_points
+from dromikon.sources.services import adopt_point, save_device
 from tests.conftest import GARDENS
 
 pytestmark = pytest.mark.django_db
 
 CATALOGUE = {
     "channels": ["vs0", "vs1"],
-    "topics": ["tns1:RuleEngine/LineDetector/Crossed"],
+    "events": [{"topic": "tns1:RuleEngine/LineDetector/Crossed", "state": False, "source": {}, "data": {}}],
     "detectors": [
         {"name": "Jetty line", "type": "tt:LineDetector", "parameters": {}, "waits": 0.0, "channel": "vsc0"},
         {"name": "Boats", "type": "tt:LoiteringDetector", "parameters": {}, "waits": 12.0, "channel": "view 7"},
@@ -89,17 +91,19 @@ def test_a_detector_can_send_what_its_type_reports_and_no_more(garden):
     Device.objects.filter(id="cam-jetty").update(catalogue=CATALOGUE)
     names = lambda point: [k.name for k in kinds_of(Point.objects.select_related("device").get(id=point))]
     assert names("jetty-line") == ["scene.line_crossed"]
-    assert names("jetty") == ["device.lost"], "no motion topic, no motion"
+    assert names("jetty") == ["device.lost", "device.changed"], "no motion topic, no motion"
     assert {"scene.line_crossed", "scene.loitering"} < set(names("gate-line")), "what has told nothing yet may be any"
     assert names("gate-help") == ["button.pressed"]
 
 
-def test_last_seen_is_by_point_and_kind(bench, as_):
+def test_last_seen_is_by_point_and_kind(bench):
     at = now_ms() - 60_000
     bench.cross(at=at)
     bench.cross(at=at + 5_000)
     bench.run()
-    assert last_seen(as_("vera")) == {("jetty-line", "scene.line_crossed"): at + 5_000}
+    found = tallies(GARDENS)
+    assert {sent: t.last_at for sent, t in found.items()} == {("jetty-line", "scene.line_crossed"): at + 5_000}
+    assert sum(found["jetty-line", "scene.line_crossed"].days.values()) == 2
 
 
 @pytest.fixture
@@ -114,7 +118,8 @@ def test_the_page_says_what_ails_a_device_and_what_to_do(page):
     )
     Device.objects.filter(id="cam-jetty").update(state="online", clock_offset_ms=-4200)
     text = page.get(f"/s/{GARDENS}/sources").content.decode()
-    assert "Check user name and password" in text and "off by -4.2 s" in text
+    assert "Check user name and password" in text and "1 clock wrong" in text
+    assert "off by -4.2 s" in page.get(f"/s/{GARDENS}/sources/device/cam-jetty").content.decode()
 
 
 def test_unclaimed_messages_stand_with_their_reason_and_harmless(bench, page):

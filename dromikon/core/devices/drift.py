@@ -23,6 +23,7 @@ class Change:
 
 #: Parts that are compared, and what one of each is called.
 PARTS = {
+    "identity": N_("identity"),
     "firmware": N_("firmware"),
     "channels": N_("channel"),
     "events": N_("event"),
@@ -53,7 +54,7 @@ def _of_part(part: str, before: DeviceCatalogue, after: DeviceCatalogue) -> list
     old, new = _named(part, before), _named(part, after)
     if old is None or new is None:
         return []
-    if part == "firmware":
+    if part in _SINGLE:
         (was,), (now,) = old, new
         return [Change(part, "changed", now, f"{was} → {now}")] if was != now else []
     found = [Change(part, "gone", name) for name in old if name not in new]
@@ -68,9 +69,9 @@ def _of_part(part: str, before: DeviceCatalogue, after: DeviceCatalogue) -> list
 
 def _named(part: str, catalogue: DeviceCatalogue) -> dict[str, Any] | None:
     """The things of one part by the name that they keep, with what can change of each."""
-    if part == "firmware":
-        version = catalogue.get("information", {}).get("firmware")
-        return {str(version): None} if version else None
+    if part in _SINGLE:
+        said = _SINGLE[part](cast(Mapping[str, str], catalogue.get("information", {})))
+        return {said: None} if said else None
     content = cast(Mapping[str, Any], catalogue).get(part)
     if content is None:
         return None
@@ -94,6 +95,16 @@ def _by(key: str) -> Callable[[Any], tuple[str, Any]]:
     return lambda said: (said[key], {name: value for name, value in said.items() if name != key})
 
 
+def _identity(said: Mapping[str, str]) -> str:
+    """Maker and serial number; nothing where there is no number."""
+    return f"{said.get('manufacturer', '')} {said['serial']}".strip() if said.get("serial") else ""
+
+
+#: Parts that are one thing.
+_SINGLE: dict[str, Callable[[Mapping[str, str]], str]] = {
+    "identity": _identity,
+    "firmware": lambda said: said.get("firmware", ""),
+}
 _SPLIT: dict[str, Callable[[Any], tuple[str, Any]]] = {
     "events": _event,
     "detectors": _detector,

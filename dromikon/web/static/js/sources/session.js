@@ -28,11 +28,13 @@ component("session", () => ({
     refreshTimes(place);
   },
   async again() {
-    await call("askDevice", { places: { device: this.$root.dataset.id } }).catch((error) => toast(error.message, { bad: true }));
+    try {
+      await call("askDevice", { places: { device: this.$root.dataset.id } });
+    } catch (error) { toast(error.message, { bad: true }); }
   },
   async copy() {
-    const words = [...this.$root.querySelectorAll(".exchange")].map((one) => one.textContent.replace(/^\s+/gm, "")).join("\n\n");
-    await navigator.clipboard.writeText(words);
+    const said = [...this.$root.querySelectorAll(".exchange")].map((one) => one.textContent.replace(/^\s+/gm, ""));
+    await navigator.clipboard.writeText(said.join("\n\n"));
     toast(t("Copied."));
   },
 }));

@@ -30,7 +30,9 @@ component("sources", () => ({
   /** Only rows with a mark, or all again. */
   only(button) {
     const pressed = button.getAttribute("aria-pressed") !== "true", { only } = button.dataset;
-    for (const other of this.$root.querySelectorAll("[data-only]")) other.setAttribute("aria-pressed", String(pressed && other === button));
+    for (const other of this.$root.querySelectorAll("[data-only]")) {
+      other.setAttribute("aria-pressed", String(pressed && other === button));
+    }
     this.show((row) => !pressed || row.dataset.marks?.split(" ").includes(only));
   },
   /** Rows that are wanted, and the areas that have any. */
