@@ -60,7 +60,7 @@ def kinds_of(point: Point) -> list[Kind]:
     catalogue = catalogue_of(point.device)
     topics = topics_of(catalogue)
     if topics is None:
-        return fitting
+        return [k for k in fitting if k.name not in OF_SESSIONS or point.kind == "camera"]
     sent = {TOPIC_KINDS[topic] for topic in _topics_of_point(point, catalogue, topics) if topic in TOPIC_KINDS}
     if _stands_for_device(point, catalogue):
         sent.update(OF_SESSIONS)
@@ -69,9 +69,8 @@ def kinds_of(point: Point) -> list[Kind]:
 
 def _stands_for_device(point: Point, catalogue: DeviceCatalogue) -> bool:
     """Whether what happens to the device happens at this point, going by what the device has."""
-    has = {"camera": catalogue.get("channels"), "door": catalogue.get("doors")}
-    first = next((kind for kind, content in has.items() if content), point.kind)
-    return point.kind == first
+    parts = {"camera": "channels", "door": "doors", "input": "inputs", "relay": "relays"}
+    return point.kind == next((kind for kind, part in parts.items() if catalogue.get(part)), "camera")
 
 
 def _topics_of_point(point: Point, catalogue: DeviceCatalogue, topics: list[str]) -> list[str]:
