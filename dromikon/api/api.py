@@ -9,6 +9,7 @@ from ninja import NinjaAPI, Router
 from dromikon.api import (
     alarms,
     archive,
+    detectors,
     devices,
     events,
     hours,
@@ -32,6 +33,7 @@ PARTS: tuple[tuple[str, Router], ...] = (
     ("", alarms.router),
     ("", archive.router),
     ("", devices.router),
+    ("", detectors.router),
     ("/hours", hours.router),
     ("/lists", lists.router),
     ("/rulebook", rulebook.router),

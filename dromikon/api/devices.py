@@ -98,7 +98,7 @@ def make(request: HttpRequest, content: DeviceIn, site: Site = None) -> Any:
 def replace(request: HttpRequest, device_id: str, content: DeviceIn, site: Site = None) -> Any:
     found = at_site(request, site)
     changed = change_device(
-        found, _find(found, device_id), name=content.name, address=content.address, user=content.user,
+        found, find_device(found, device_id), name=content.name, address=content.address, user=content.user,
         password=content.password or None, area=content.area, enabled=content.enabled, trust=content.trust,
     )  # fmt: skip
     return _device(changed)
@@ -109,7 +109,7 @@ def replace(request: HttpRequest, device_id: str, content: DeviceIn, site: Site 
 )
 def retire(request: HttpRequest, device_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
-    retire_device(found, _find(found, device_id))
+    retire_device(found, find_device(found, device_id))
     return 204, None
 
 
@@ -120,7 +120,7 @@ def retire(request: HttpRequest, device_id: str, site: Site = None) -> Any:
 )
 def adopt(request: HttpRequest, device_id: str, content: OfferIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    device = _find(found, device_id)
+    device = find_device(found, device_id)
     offer = next((o for o in offered_points(device) if o["token"] == content.token), None)
     if offer is None:
         raise Http404("The device offers nothing of that name, or it has a point already.")
@@ -135,7 +135,7 @@ def adopt(request: HttpRequest, device_id: str, content: OfferIn, site: Site = N
 )  # fmt: skip
 def ask(request: HttpRequest, device_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
-    ask_again(found, _find(found, device_id))
+    ask_again(found, find_device(found, device_id))
     return 204, None
 
 
@@ -145,7 +145,7 @@ def ask(request: HttpRequest, device_id: str, site: Site = None) -> Any:
 )  # fmt: skip
 def watch(request: HttpRequest, device_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
-    watch_session(found, _find(found, device_id))
+    watch_session(found, find_device(found, device_id))
     return 204, None
 
 
@@ -155,7 +155,7 @@ def watch(request: HttpRequest, device_id: str, site: Site = None) -> Any:
 )  # fmt: skip
 def note(request: HttpRequest, device_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
-    note_changes(found, _find(found, device_id))
+    note_changes(found, find_device(found, device_id))
     return 204, None
 
 
@@ -246,7 +246,7 @@ def points(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
     ]  # fmt: skip
 
 
-def _find(found: Access, device_id: str) -> Device:
+def find_device(found: Access, device_id: str) -> Device:
     device = Device.objects.filter(pk=device_id, site=found.site, retired_at=None).first()
     if device is None:
         raise Http404("There is no such device.")

@@ -11,6 +11,7 @@ from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
+from dromikon.sources.client import client_of
 from dromikon.sources.models import Device, Point
 from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.soap import DeviceError
@@ -36,9 +37,7 @@ class _Known:
 
 class RelayEffect(OutsideEffect):
     def __init__(self) -> None:
-        self._known: WeakKeyDictionary[asyncio.AbstractEventLoop, dict[tuple[str, str, str], _Known]] = (
-            WeakKeyDictionary()
-        )
+        self._known: WeakKeyDictionary[asyncio.AbstractEventLoop, dict[tuple[str, ...], _Known]] = WeakKeyDictionary()
 
     def lane(self, order: StepOrder, now: Instant) -> str:
         device = Point.objects.filter(id=order.target).values_list("device_id", flat=True).first()
@@ -75,11 +74,11 @@ class RelayEffect(OutsideEffect):
     def _of(self, device: Device) -> _Known:
         """The client of a device, whose connection is kept; a changed address or password makes a new one."""
         clients = self._known.setdefault(asyncio.get_running_loop(), {})
-        key = device.address, device.user, device.password
+        key = device.address, device.user, device.password, device.certificate
         if key not in clients:
             if len(clients) >= MOST_CLIENTS:
                 clients.clear()
-            clients[key] = _Known(OnvifDevice(*key))
+            clients[key] = _Known(client_of(device))
         return clients[key]
 
 

@@ -86,9 +86,9 @@ class Analytics(Service):
         )
         settings = (own, ("ClassFilter", " ".join(detector.classes)), ("ConfidenceLevel", f"{detector.confidence:g}"))
         items = "".join(f"<tt:SimpleItem Name={quoteattr(n)} Value={quoteattr(v)}/>" for n, v in settings)
-        points = "".join(
-            f'<tt:Point x="{x:.4f}" y="{y:.4f}"/>' for x, y in (self._seen(p, detector.height) for p in detector.points)
-        )
+        seen = [self._seen(p, detector.height) for p in detector.points]
+        seen = seen if isinstance(detector, LineDetector) else within_picture(seen)
+        points = "".join(f'<tt:Point x="{x:.4f}" y="{y:.4f}"/>' for x, y in seen)
         return (
             f'<tan:Rule Name={quoteattr(detector.name)} Type="{name}"><tt:Parameters>{items}'
             f'<tt:ElementItem Name="{sort.shape}"><tt:{sort.element}>{points}</tt:{sort.element}></tt:ElementItem>'
@@ -164,6 +164,23 @@ class Analytics(Service):
         if found is None:
             raise Fault("ter:InvalidRule", "A point lies above the horizon.")
         return found
+
+
+def within_picture(corners: list[Place]) -> list[Place]:
+    """The part of an area that lies in the picture (Sutherland and Hodgman: one edge of the picture after the other)."""
+    for axis, sign in ((0, 1), (0, -1), (1, 1), (1, -1)):
+        kept: list[Place] = []
+        for before, here in zip([corners[-1], *corners], corners, strict=False):
+            a, b = 1 - sign * before[axis], 1 - sign * here[axis]
+            if a * b < 0:
+                k = a / (a - b)
+                kept.append((before[0] + (here[0] - before[0]) * k, before[1] + (here[1] - before[1]) * k))
+            if b >= 0:
+                kept.append(here)
+        corners = kept
+        if not corners:
+            return []
+    return corners
 
 
 def _known(asked: Request) -> None:

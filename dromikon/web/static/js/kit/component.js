@@ -16,10 +16,12 @@ export function joined(...parts) {
 /** Shows each problem at its field and goes to the first; false when there is nowhere to show it. */
 export function markProblems(form, problems) {
   for (const place of form.querySelectorAll("[data-problem]")) place.textContent = "";
+  let placed = problems.length > 0;
   for (const problem of problems) {
     const place = form.querySelector(`[data-problem="${CSS.escape(problem.path)}"]`);
     if (place) place.textContent = problem.message;
+    else placed = false;
   }
   form.elements.namedItem(problems[0]?.path || "")?.focus?.();
-  return problems.length > 0;
+  return placed;
 }

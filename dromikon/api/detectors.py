@@ -1,0 +1,85 @@
+"""Detectors that cameras run themselves, over the API. They are named by the token under which their events come."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from dromikon.api.base import Error, Site, at_site
+from dromikon.api.devices import find_device
+from dromikon.core.devices.catalogue import ShapeSaid, detector_token
+from dromikon.sources.detectors import change_detector, delete_detector, make_detector
+
+router = Router(tags=["detectors"])
+
+
+class ShapeIn(Schema):
+    """A line or an area, named as the device names it: corners (x, y) from -1 to 1, y upwards."""
+
+    item: str
+    sort: str
+    points: list[tuple[float, float]]
+
+
+class DetectorIn(Schema):
+    """`settings`: by name, as a person writes them (seconds, percent)."""
+
+    token: str
+    settings: dict[str, str] = {}
+    shapes: list[ShapeIn] = []
+
+
+class NewDetectorIn(Schema):
+    """`type`: one of those that the device says it runs."""
+
+    type: str
+    name: str
+
+
+class DetectorOut(Schema):
+    """A detector as the device has it now."""
+
+    token: str
+    name: str
+    type: str
+    settings: dict[str, str]
+    shapes: list[ShapeIn]
+
+
+class TokenIn(Schema):
+    token: str
+
+
+ANSWERS: dict[int, Any] = {200: DetectorOut, 403: Error, 404: Error, 422: Error}
+
+
+@router.put("/devices/{device_id}/detectors", response=ANSWERS, summary="Set a detector of a device")
+def change(request: HttpRequest, device_id: str, content: DetectorIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    shapes: list[ShapeSaid] = [{"item": s.item, "sort": s.sort, "points": s.points} for s in content.shapes]
+    device = find_device(found, device_id)
+    return _said(change_detector(found, device, content.token, content.settings, shapes))
+
+
+@router.post("/devices/{device_id}/detectors", response=ANSWERS, summary="Make a detector on a device")
+def make(request: HttpRequest, device_id: str, content: NewDetectorIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    return _said(make_detector(found, find_device(found, device_id), content.type, content.name))
+
+
+@router.delete(
+    "/devices/{device_id}/detectors", response={204: None, 403: Error, 404: Error, 422: Error},
+    summary="Take a detector off a device",
+)  # fmt: skip
+def delete(request: HttpRequest, device_id: str, token: str, site: Site = None) -> Any:
+    found = at_site(request, site)
+    delete_detector(found, find_device(found, device_id), token)
+    return 204, None
+
+
+def _said(detector: Any) -> dict[str, Any]:
+    return {
+        "token": detector_token(detector), "name": detector["name"], "type": detector["type"],
+        "settings": {name: str(value) for name, value in detector["parameters"].items()},
+        "shapes": detector.get("shapes", []),
+    }  # fmt: skip

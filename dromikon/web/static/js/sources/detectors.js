@@ -1,0 +1,138 @@
+// Detectors of a camera: drawn over its picture, their corners dragged, their settings sent to the device.
+import { addressOf, call } from "../kit/ask.js";
+import { component, markProblems } from "../kit/component.js";
+import { toast, toastLater } from "../kit/toasts.js";
+import { t } from "../kit/words.js";
+import { drawScene } from "./scene.js";
+import { TALL, WIDE, grown, moved, shrunk, toDrawing } from "./shape.js";
+
+/** How far an arrow moves a corner, and how often the picture is taken again, in ms. */
+const STEP = 8, AGAIN = 2000;
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+
+component("detectors", () => ({
+  raw: { __v_skip: true, known: [], opened: "", before: [], dragged: null },
+
+  init() {
+    const { opened } = this.$root.dataset;
+    this.raw.known = JSON.parse(document.getElementById("drawn").textContent);
+    this.raw.opened = opened;
+    this.listen();
+    this.draw();
+    setInterval(() => this.live(), AGAIN);
+  },
+  listen() {
+    const scene = this.$root.querySelector("[data-scene]");
+    if (!scene) return;
+    this.$root.addEventListener("click", (e) => this.click(e));
+    scene.addEventListener("pointerdown", (e) => this.take(e));
+    scene.addEventListener("pointermove", (e) => this.drag(e));
+    scene.addEventListener("pointerup", () => { this.raw.dragged = null; });
+    scene.addEventListener("keydown", (e) => this.key(e));
+  },
+  draw(focused) {
+    const scene = this.$root.querySelector("[data-scene]");
+    if (!scene) return;
+    drawScene(scene, this.raw.known, this.raw.opened, "edit" in this.$root.dataset);
+    if (focused) scene.querySelector(`[data-corner="${focused}"]`)?.focus();
+  },
+  /** The picture as it is now. */
+  live() {
+    const img = this.$root.querySelector("[data-live]");
+    if (img && !document.hidden) img.src = `${img.dataset.live}&t=${Date.now()}`;
+  },
+  current() { return this.raw.known.find((d) => d.token === this.raw.opened); },
+  /** Shapes of the opened detector change; what they were can be brought back. */
+  change(shapes, focused, keep = true) {
+    const detector = this.current();
+    if (keep) this.raw.before.push([detector.token, detector.shapes]);
+    detector.shapes = shapes;
+    this.draw(focused);
+  },
+  undo() {
+    const last = this.raw.before.pop();
+    if (!last) { toast(t("Nothing to undo.")); return; }
+    const [token, shapes] = last;
+    this.raw.known.find((d) => d.token === token).shapes = shapes;
+    this.open(token);
+  },
+  click(e) {
+    const open = e.target.closest("[data-open]");
+    if (open) { e.preventDefault(); this.open(open.dataset.open); }
+    if (e.target.dataset.delete) this.remove(e.target);
+  },
+  open(token) {
+    this.raw.opened = token;
+    history.replaceState(null, "", addressOf("detectors", { device: this.$root.dataset.id }, { detector: token }));
+    for (const panel of this.$root.querySelectorAll("[data-detector]")) {
+      panel.querySelector("form").hidden = panel.dataset.detector !== token;
+    }
+    this.draw();
+  },
+
+  take(e) {
+    const corner = e.target.closest("[data-corner]");
+    if (!corner) return;
+    e.target.setPointerCapture?.(e.pointerId);
+    const [at, k] = corner.dataset.corner.split("-").map(Number);
+    this.raw.dragged = { at, k, first: true };
+  },
+  drag(e) {
+    const { dragged } = this.raw;
+    if (!dragged) return;
+    const box = e.currentTarget.getBoundingClientRect();
+    const place = [((e.clientX - box.left) / box.width) * WIDE, ((e.clientY - box.top) / box.height) * TALL];
+    this.change(moved(this.current().shapes, dragged.at, dragged.k, place), null, dragged.first);
+    dragged.first = false;
+  },
+  key(e) {
+    const corner = e.target.dataset.corner;
+    if (!corner) return;
+    const [at, k] = corner.split("-").map(Number), { shapes } = this.current();
+    if (ARROWS[e.key]) {
+      const [x, y] = toDrawing(shapes[at].points[k]), [dx, dy] = ARROWS[e.key], step = e.shiftKey ? STEP * 6 : STEP;
+      this.change(moved(shapes, at, k, [x + dx * step, y + dy * step]), corner);
+    } else if (e.key === "+") this.change(grown(shapes, at, k), corner);
+    else if (e.key === "Delete") this.change(shrunk(shapes, at, k), `${at}-${Math.max(0, k - 1)}`);
+    else return;
+    e.preventDefault();
+  },
+
+  async save(event) {
+    const form = event.target, { token, shapes } = this.current();
+    markProblems(form, []);
+    const settings = Object.fromEntries(new FormData(form));
+    await this.told(form, async () => {
+      await call("changeDetector", { places: { device: this.$root.dataset.id }, content: { token, settings, shapes } });
+      this.raw.before = [];
+      toast(t("The device has taken it."));
+    });
+  },
+  async make(event) {
+    const form = event.target, content = Object.fromEntries(new FormData(form));
+    await this.told(form, async () => {
+      const made = await call("makeDetector", { places: { device: this.$root.dataset.id }, content });
+      toastLater(t("Made. Draw it where it is to watch."));
+      location.href = addressOf("detectors", { device: this.$root.dataset.id }, { detector: made.token });
+    });
+  },
+  async remove(button) {
+    const { name, delete: token } = button.dataset;
+    if (!confirm(t("Take {name} off the device? It no longer reports anything.", { name }))) return;
+    await this.told(button.closest("form"), async () => {
+      await call("deleteDetector", { places: { device: this.$root.dataset.id }, query: { token } });
+      toastLater(t("{name} is off the device.", { name }));
+      location.href = addressOf("detectors", { device: this.$root.dataset.id });
+    });
+  },
+  /** What is refused is told at its place, or in a line. A device takes its time; meanwhile nothing is sent twice. */
+  async told(form, doing) {
+    const buttons = form.querySelectorAll("button");
+    for (const button of buttons) button.disabled = true;
+    try {
+      await doing();
+    } catch (error) {
+      if (!markProblems(form, error.problems || [])) toast(error.message, { bad: true });
+    } finally { for (const button of buttons) button.disabled = false; }
+  },
+}));
