@@ -7,6 +7,7 @@ import httpx
 import pytest
 from lxml import etree
 from onvif import ONVIFCamera
+from onvif.definition import SERVICES
 from onvif.exceptions import ONVIFError
 from zeep.exceptions import Fault
 
@@ -64,6 +65,27 @@ async def test_events_properties_and_synchronization_point(camera):
         assert (item.Name, item.Value) == ("State", "false")
     finally:
         await manager.shutdown()
+
+
+async def test_analytics_rules_are_read_made_changed_and_deleted(camera, monkeypatch):
+    media, engine = await camera.create_media_service(), await camera.create_analytics_service()
+    token = (await media.GetProfiles())[0].VideoAnalyticsConfiguration.token
+    modules = await engine.GetAnalyticsModules({"ConfigurationToken": token})
+    assert modules[0].Type == "tt:ObjectDetection"
+    # The description has a port of its own for rules.
+    monkeypatch.setitem(SERVICES["analytics"], "binding", "RuleEngineBinding")
+    camera.services.clear()
+    analytics = await camera.create_analytics_service()
+    supported = await analytics.GetSupportedRules({"ConfigurationToken": token})
+    described = {d.Name: d for d in supported.RuleDescription}
+    assert set(described) == {"tt:LineDetector", "tt:LoiteringDetector"}
+    assert [m.ParentTopic for m in described["tt:LineDetector"].Messages] == ["tns1:RuleEngine/LineDetector/Crossed"]
+    first = {r.Name: r for r in await analytics.GetRules({"ConfigurationToken": token})}
+    assert set(first) == {"Yard gate line", "Loading bay"}
+    corners = first["Loading bay"].Parameters.ElementItem[0]._value_1.Point
+    assert len(corners) >= 4 and all(-1 <= p.x <= 1 and -1 <= p.y <= 1 for p in corners)
+    with pytest.raises((ONVIFError, Fault), match="no such rule"):
+        await analytics.DeleteRules({"ConfigurationToken": token, "RuleName": ["Nothing"]})
 
 
 async def test_renew_moves_the_end_and_after_unsubscribe_there_is_nothing(camera):
