@@ -91,6 +91,7 @@ OBJECT_FIELDS = (
 )
 
 CARD_FIELDS = (FieldKind("card", "card", "text"), FieldKind("person", "person", "text"))
+WHY = FieldKind("reason", "reason", "text")
 #: Raised by a step of a rule, at any point.
 DERIVED = "rule.raised"
 #: A step of a rule that could not be sent in time, at the point that the rule's run began with.
@@ -109,7 +110,9 @@ for kind in (
         icon="walk",
     ),
     Kind("scene.loitering", "Loitering", "has somebody lingering", STATE, ("detector",), OBJECT_FIELDS, icon="clock"),
-    Kind("scene.motion", "Motion", "sees motion", STATE, ("camera",), icon="wave-sine"),
+    Kind("scene.inside", "Somebody inside", "has somebody inside", STATE, ("detector",), OBJECT_FIELDS, icon="walk"),
+    Kind("scene.motion", "Motion", "sees motion", STATE, ("camera", "detector"), icon="wave-sine"),
+    Kind("picture.lost", "Picture lost", "is without a picture", STATE, ("camera",), icon="plug-x"),
     Kind("scene.tampered", "Tampering", "is covered or turned away", STATE, ("camera",), icon="eye"),
     Kind("scene.occupied", "Bay occupied", "is occupied", STATE, ("detector",), OBJECT_FIELDS, icon="car"),
     Kind(
@@ -130,6 +133,7 @@ for kind in (
         (FieldKind("value", "temperature", "number", "°C"),),
         icon="temperature",
     ),
+    Kind("scene.hot", "Too hot", "is too hot", STATE, ("detector",), icon="temperature"),
     Kind(
         "plate.read",
         "Plate read",
@@ -149,18 +153,44 @@ for kind in (
         "sees a face",
         MOMENT,
         ("detector",),
-        (FieldKind("template", "face", "template"), FieldKind("confidence", "confidence", "number", "%")),
+        (
+            FieldKind("template", "face", "template"),
+            FieldKind("person", "recognised as", "text"),
+            FieldKind("confidence", "confidence", "number", "%"),
+        ),
         icon="user",
     ),
     Kind("door.open", "Door open", "is open", STATE, ("door",), icon="door"),
     Kind("door.forced", "Door forced", "is forced", MOMENT, ("door",), icon="door"),
     Kind("door.held_open", "Door held open", "is held open", STATE, ("door",), icon="door"),
+    Kind("door.locked", "Door locked", "is locked", STATE, ("door",), icon="door"),
+    Kind("door.tampered", "Door tampered with", "is tampered with", STATE, ("door",), icon="alert-triangle"),
     Kind("access.granted", "Access granted", "lets somebody in", MOMENT, ("door",), CARD_FIELDS, icon="id"),
-    Kind("access.denied", "Access denied", "turns somebody away", MOMENT, ("door",), CARD_FIELDS, icon="id"),
+    Kind("access.denied", "Access denied", "turns somebody away", MOMENT, ("door",), (*CARD_FIELDS, WHY), icon="id"),
+    Kind(
+        "access.duress",
+        "Access under duress",
+        "lets somebody in under duress",
+        MOMENT,
+        ("door",),
+        (*CARD_FIELDS, WHY),
+        icon="alert-triangle",
+    ),
     Kind("call.rung", "Call", "rings", MOMENT, ("station",), icon="bell"),
     Kind("call.answered", "Call answered", "is answered", MOMENT, ("station",), icon="bell"),
+    Kind("call.ended", "Call ended", "hangs up", MOMENT, ("station",), icon="bell"),
     Kind("power.on_battery", "On battery", "runs on battery", STATE, ("power",), icon="battery"),
     Kind("input.active", "Contact on", "is on", STATE, ("input",), icon="plug"),
+    Kind("output.active", "Output on", "is switched on", STATE, ("relay",), icon="bulb"),
+    Kind(
+        "device.own",
+        "Event of its own",
+        "tells something of its own",
+        (*STATE, *MOMENT),
+        ("topic",),
+        (FieldKind("topic", "topic", "text"), FieldKind("items", "what it tells", "text")),
+        icon="message",
+    ),
     Kind(
         "sensor.reading",
         "Reading",

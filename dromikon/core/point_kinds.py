@@ -4,12 +4,12 @@ from typing import Literal
 
 from dromikon.core.words import N_
 
-PointKind = Literal["camera", "detector", "door", "station", "input", "relay", "sensor", "power", "button"]
+PointKind = Literal["camera", "detector", "door", "station", "input", "relay", "sensor", "power", "button", "topic"]
 
 #: The icon of each.
 ICONS = {
     "camera": "video", "detector": "eye", "door": "door", "station": "bell", "input": "plug", "relay": "bulb",
-    "sensor": "temperature", "power": "battery", "button": "hand-click",
+    "sensor": "temperature", "power": "battery", "button": "hand-click", "topic": "message",
 }  # fmt: skip
 #: What each is called.
 POINT_KINDS: dict[str, str] = {
@@ -22,4 +22,5 @@ POINT_KINDS: dict[str, str] = {
     "sensor": N_("sensor"),
     "power": N_("power supply"),
     "button": N_("desk button"),
+    "topic": N_("event of a device's own"),
 }

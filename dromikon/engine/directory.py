@@ -2,8 +2,10 @@
 
 from dataclasses import dataclass, field
 
+from dromikon.core.decoding.onvif.doors import ACCESS
 from dromikon.core.devices.standing import stand_for_device
 from dromikon.sources.models import Device, Intake, Point
+from dromikon.sources.offers import catalogue_of
 
 
 @dataclass
@@ -31,5 +33,14 @@ class Directory:
             site[point.id] = point.id
             if point.device_id is None and point.token:
                 site[point.token] = point.id
+        for device in Device.objects.filter(retired_at=None).exclude(catalogue={}):
+            found._read_access(device)
         found.standing = {device: stand_for_device(points) for device, points in of_device.items()}
         return found
+
+    def _read_access(self, device: Device) -> None:
+        """Access points are known by the door that they lead to."""
+        for door in catalogue_of(device).get("doors", []):
+            point = self.by_token.get((device.id, f"door/{door['token']}"))
+            if point is not None:
+                self.by_token.update({(device.id, f"{ACCESS}{token}"): point for token in door.get("access", [])})

@@ -54,5 +54,5 @@ def _detector(device: Device, said: DetectorSaid, points: dict[str, Any]) -> dic
 
 def _type(name: str, topics: list[str]) -> dict[str, str]:
     """A type of detector: by the kind of event that it sends where that is known here, else as the device calls it."""
-    kind = next((KINDS.get(TOPIC_KINDS[topic]) for topic in topics if topic in TOPIC_KINDS), None)
+    kind = next((KINDS[kind] for topic in topics for kind in TOPIC_KINDS.get(topic, ())), None)
     return {"name": name, "label": kind.label if kind else name.rsplit(":", 1)[-1]}

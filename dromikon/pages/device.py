@@ -9,6 +9,7 @@ from django.views.decorators.cache import never_cache
 from dromikon.authoring.points import Stands, how_points_stand, listeners
 from dromikon.clock import now_ms
 from dromikon.core.decoding.onvif import TOPIC_KINDS
+from dromikon.core.decoding.onvif.topics import OWN
 from dromikon.core.devices.catalogue import topics_set_up
 from dromikon.core.devices.drift import PARTS
 from dromikon.core.kinds import KINDS
@@ -40,11 +41,12 @@ def device(request: HttpRequest, access: Access, device_id: str) -> HttpResponse
         "device": found,
         "camera": next((p for p in points if p.kind == "camera"), None),
         "offset": found.clock_offset_ms / 1000 if abs(found.clock_offset_ms) >= CLOCK else None,
-        "offers": offered_points(found, {p.token for p in points}),
+        # What nobody here knows is offered where its topic stands.
+        "offers": [o for o in offered_points(found, {p.token for p in points}) if o["kind"] != "topic"],
         "rows": [row_of(s) for s in stands.values()],
         "rule_names": _rule_names(access, stands),
         "changes": _changes(access, found, points),
-        "events": _events(found),
+        "events": _events(found, points),
         "proposed": _proposed(stands),
         "may_edit": access.may(May.EDIT_SOURCES),
         "may_build": access.may(May.EDIT_RULES),
@@ -122,8 +124,8 @@ def _changes(access: Access, device: Device, points: list[Point]) -> list[dict[s
         if change.how == "new":
             return []
         if change.part == "events":
-            kind = TOPIC_KINDS.get(change.name, "")
-            return sorted({names[rule] for point in ids for rule in heard.get((kind, point), ()) if rule in names})
+            pairs = ((kind, point) for kind in TOPIC_KINDS.get(change.name, ()) for point in ids)
+            return sorted({names[rule] for pair in pairs for rule in heard.get(pair, ()) if rule in names})
         point = by_token.get(_token(change.part, change.name))
         return rules_that_name(access.site, point) if point else []
 
@@ -136,16 +138,20 @@ def _token(part: str, name: str) -> str:
     return f"{prefix}{name}"
 
 
-def _events(device: Device) -> list[dict[str, Any]]:
-    """Every event that it says it can send: what we call it, and whether it is set up to send it."""
+def _events(device: Device, points: list[Point]) -> list[dict[str, Any]]:
+    """Every event that it says it can send: what we call it, or the point that stands for it, and whether it is set up to
+    send it."""
     content = catalogue_of(device)
+    owned = {p.token: p.name for p in points}
     running = topics_set_up(content)
     return [
         {
             "topic": said["topic"],
             "state": said["state"],
             "items": ", ".join((*said["source"], *said["data"])),
-            "kind": KINDS.get(TOPIC_KINDS.get(said["topic"], "")),
+            "kinds": [KINDS[kind] for kind in TOPIC_KINDS.get(said["topic"], ())],
+            "own": owned.get(f"{OWN}{said['topic']}"),
+            "token": f"{OWN}{said['topic']}",
             "set_up": running.get(said["topic"]),
         }
         for said in content.get("events", [])

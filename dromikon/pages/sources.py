@@ -65,7 +65,7 @@ def _by_area(access: Access, devices: list[Device], stands: dict[str, Stands]) -
                 cameras.setdefault(point.device_id, point.id)
     tiles: dict[str | None, list[dict[str, Any]]] = {}
     for device in devices:
-        offers = offered_points(device, tokens.get(device.id, set()))
+        offers = [o for o in offered_points(device, tokens.get(device.id, set())) if o["kind"] != "topic"]
         tiles.setdefault(device.area_id, []).append(
             {"device": device, "camera": cameras.get(device.id), "offers": len(offers)}
         )

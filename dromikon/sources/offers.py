@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import TypedDict, cast
 
 from dromikon.core.decoding.onvif import STANDARD_DETECTORS, TOPIC_KINDS
+from dromikon.core.decoding.onvif.topics import OWN
 from dromikon.core.devices.catalogue import DetectorSaid, DeviceCatalogue, detector_token, topics_of
 from dromikon.core.kinds import KINDS, Kind
 from dromikon.sources.models import Device, Point
@@ -45,6 +46,10 @@ def _everything(device: Device) -> Iterator[Offer]:
         yield {"kind": "input", "token": f"input/{token}", "name": f"{device.name} {token}", "waits": 0}
     for token in content.get("relays", []):
         yield {"kind": "relay", "token": f"relay/{token}", "name": f"{device.name} {token}", "waits": 0}
+    for topic in topics_of(content) or ():
+        if topic not in TOPIC_KINDS:
+            name = topic.rsplit("/", 1)[-1].rsplit(":", 1)[-1]
+            yield {"kind": "topic", "token": f"{OWN}{topic}", "name": f"{device.name} {name}", "waits": 0}
 
 
 def detectors_by_token(catalogue: DeviceCatalogue) -> dict[str, DetectorSaid]:
@@ -61,7 +66,8 @@ def kinds_of(point: Point) -> list[Kind]:
     topics = topics_of(catalogue)
     if topics is None:
         return [k for k in fitting if k.name not in OF_SESSIONS or point.kind == "camera"]
-    sent = {TOPIC_KINDS[topic] for topic in _topics_of_point(point, catalogue, topics) if topic in TOPIC_KINDS}
+    told = _topics_of_point(point, catalogue, topics)
+    sent = {kind for topic in told for kind in TOPIC_KINDS.get(topic, ("device.own",))}
     if _stands_for_device(point, catalogue):
         sent.update(OF_SESSIONS)
     return [k for k in fitting if k.name in sent]

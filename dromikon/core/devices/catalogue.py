@@ -60,11 +60,13 @@ class PresetSaid(TypedDict):
 
 
 class DoorSaid(TypedDict):
-    """A door of an access controller, and what it can be told: release, lock, block, hold open (ONVIF door control)."""
+    """A door of an access controller, what it can be told: release, lock, unlock, block, hold_open (ONVIF door control), and
+    the tokens of the access points that lead to it."""
 
     token: str
     name: str
     can: list[str]
+    access: list[str]
 
 
 class ApplicationSaid(TypedDict):

@@ -5,6 +5,7 @@ from typing import Literal
 
 from dromikon.core.decoding import NotDecoded
 from dromikon.core.decoding import onvif as topics
+from dromikon.core.decoding.onvif.topics import OWN, own_event
 from dromikon.engine.adapters.base import Ingested, Sender, draft, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
@@ -19,7 +20,9 @@ class OnvifAdapter:
         message = stored.message
         try:
             note = parse_notification(message.body)
-            decoded = topics.decode(note.topic, note.operation, note.source, note.data)
+            own = directory.by_token.get((message.source, f"{OWN}{note.topic}"))
+            decode = own_event if own else topics.decode
+            decoded = decode(note.topic, note.operation, note.source, note.data)
         except (DeviceError, NotDecoded) as error:
             return unclaimed(stored, sender, str(error))
         point = directory.by_token.get((message.source, decoded.token))

@@ -13,6 +13,7 @@ TAN = "http://www.onvif.org/ver20/analytics/wsdl"
 TMD = "http://www.onvif.org/ver10/deviceIO/wsdl"
 TPTZ = "http://www.onvif.org/ver20/ptz/wsdl"
 TDC = "http://www.onvif.org/ver10/doorcontrol/wsdl"
+TAC = "http://www.onvif.org/ver10/accesscontrol/wsdl"
 TAM = "http://www.onvif.org/ver10/appmgmt/wsdl"
 TT = "http://www.onvif.org/ver10/schema"
 TNS1 = "http://www.onvif.org/ver10/topics"
@@ -25,5 +26,5 @@ CONCRETE_SET = "http://www.onvif.org/ver10/tev/topicExpression/ConcreteSet"
 
 PREFIXES = {
     "s": SOAP, "wsa": WSA, "wsse": WSSE, "wsu": WSU, "wsnt": WSNT, "wstop": WSTOP, "tds": TDS, "trt": TRT,
-    "tev": TEV, "tan": TAN, "tmd": TMD, "tptz": TPTZ, "tdc": TDC, "tam": TAM, "tt": TT, "tns1": TNS1, "xsi": XSI, "xs": XS,
+    "tev": TEV, "tan": TAN, "tmd": TMD, "tptz": TPTZ, "tdc": TDC, "tac": TAC, "tam": TAM, "tt": TT, "tns1": TNS1, "xsi": XSI, "xs": XS,
 }  # fmt: skip

@@ -1,6 +1,8 @@
 """Notification messages of ONVIF events (ONVIF Core Specification, "Notification Interface")."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import islice
 
 from lxml import etree
 
@@ -9,6 +11,9 @@ from dromikon.core.instants import Instant
 from dromikon.wire.onvif.namespaces import TT, WSNT
 from dromikon.wire.onvif.soap import DeviceError, parse_xml
 from dromikon.wire.onvif.topics import canonical
+
+#: So many texts of one element are kept.
+MOST_TEXTS = 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,8 +60,23 @@ def _canonical_topic(topic: etree._Element) -> str:
 
 
 def _items(message: etree._Element, part: str) -> dict[str, str]:
-    found = message.findall(f"{{{TT}}}{part}/{{{TT}}}SimpleItem")
-    return {item.get("Name", ""): item.get("Value", "") for item in found}
+    """Simple items by name; of what elements hold, each text and attribute by its path ("LicensePlateInfo/PlateNumber",
+    "LicensePlateInfo/PlateNumber@Likelihood")."""
+    simple = message.findall(f"{{{TT}}}{part}/{{{TT}}}SimpleItem")
+    found = {item.get("Name", ""): item.get("Value", "") for item in simple}
+    for item in message.findall(f"{{{TT}}}{part}/{{{TT}}}ElementItem"):
+        found.update(islice(_texts(item, item.get("Name", "")), MOST_TEXTS))
+    return found
+
+
+def _texts(element: etree._Element, path: str) -> Iterator[tuple[str, str]]:
+    for child in element:
+        if isinstance(child.tag, str):
+            here = f"{path}/{etree.QName(child).localname}"
+            if child.text and child.text.strip():
+                yield here, child.text.strip()
+            yield from ((f"{here}@{etree.QName(str(n)).localname}", str(v)) for n, v in child.attrib.items())
+            yield from _texts(child, here)
 
 
 def _time(text: str | None) -> Instant | None:

@@ -7,7 +7,7 @@ from lxml import etree
 
 from dromikon.core.devices.catalogue import ApplicationSaid, DoorSaid, Information, PresetSaid
 from dromikon.wire.onvif.client import OnvifDevice, Profile
-from dromikon.wire.onvif.namespaces import TAM, TDC, TDS, TMD, TPTZ, TRT, TT
+from dromikon.wire.onvif.namespaces import TAC, TAM, TDC, TDS, TMD, TPTZ, TRT, TT
 from dromikon.wire.onvif.soap import DeviceError
 
 #: What a door can be told, and the capability that says so (ONVIF Door Control specification).
@@ -65,17 +65,28 @@ async def presets(device: OnvifDevice, profiles: Sequence[Profile]) -> list[Pres
 
 
 async def doors(device: OnvifDevice) -> list[DoorSaid]:
-    """The doors of an access controller, a page at a time."""
-    found: list[DoorSaid] = []
+    """The doors of an access controller, with the access points that lead to them."""
+    leading: dict[str, list[str]] = {}
+    if device.has(TAC):
+        for point in await _pages(device, TAC, "GetAccessPointInfoList", "AccessPointInfo"):
+            door = (point.findtext(f"{{{TAC}}}Entity") or "").strip()
+            leading.setdefault(door, []).append(point.get("token", ""))
+    said = await _pages(device, TDC, "GetDoorInfoList", "DoorInfo")
+    return [_door(d, leading.get(d.get("token", ""), [])) for d in said]
+
+
+async def _pages(device: OnvifDevice, space: str, operation: str, tag: str) -> list[etree._Element]:
+    """A list that comes a page at a time."""
+    found: list[etree._Element] = []
     start: str | None = None
     # A device that says there is more for ever is asked a hundred times.
     for _ in range(100):
-        answer = await device.ask(TDC, "GetDoorInfoList", Limit="100", **_from(start))
-        found += [_door(d) for d in answer.iter(f"{{{TDC}}}DoorInfo")]
-        start = (answer.findtext(f"{{{TDC}}}NextStartReference") or "").strip() or None
+        answer = await device.ask(space, operation, Limit="100", **_from(start))
+        found += answer.iter(f"{{{space}}}{tag}")
+        start = (answer.findtext(f"{{{space}}}NextStartReference") or "").strip() or None
         if start is None:
             return found
-    raise DeviceError("malformed", "The device's list of doors has no end.")
+    raise DeviceError("malformed", f"The device's answer to {operation} has no end.")
 
 
 async def applications(device: OnvifDevice) -> list[ApplicationSaid]:
@@ -101,13 +112,14 @@ async def _application(device: OnvifDevice, id: str, name: str) -> ApplicationSa
     }
 
 
-def _door(said: etree._Element) -> DoorSaid:
+def _door(said: etree._Element, access: list[str]) -> DoorSaid:
     capabilities = said.find(f"{{{TDC}}}Capabilities")
     granted: dict[str, str] = {} if capabilities is None else {str(k): str(v) for k, v in capabilities.attrib.items()}
     return {
         "token": said.get("token", ""),
         "name": (said.findtext(f"{{{TDC}}}Name") or "").strip() or said.get("token", ""),
         "can": [verb for verb, name in DOOR_VERBS.items() if granted.get(name) in ("true", "1")],
+        "access": access,
     }
 
 

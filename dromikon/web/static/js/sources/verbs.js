@@ -71,7 +71,7 @@ async function note(button) {
 
 async function adopt(button) {
   const { device, adopt: token } = button.dataset;
-  const name = button.closest("tr").querySelector("[data-offer]").value;
+  const name = button.closest("tr").querySelector("[data-offer]")?.value || "";
   try {
     const point = await call("adopt", { places: { device }, content: { token, name } });
     const unseen = t("It is a point now, but no recorder records it: no pictures from before.");
