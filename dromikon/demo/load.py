@@ -46,9 +46,11 @@ from dromikon.sources.models import Point, Recorder
 from dromikon.sources.services import save_device
 from dromikon.standins.gateway import plain
 from dromikon.standins.onvif.camera import StandInCamera
+from dromikon.standins.onvif.controller import StandInController
 from dromikon.standins.onvif.soap import NAMES, Account
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import CLOCK_OFFSETS, PASSWORD, RECORDER_TOKEN, USER, ports
+from dromikon.standins.world.access import of_doors
 from dromikon.standins.world.world import World
 
 DAY, SLICE = 86_400_000, 1_800_000
@@ -260,37 +262,44 @@ class Past:
 
 
 def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
-    """Every message the cameras' sessions would have stored, as bytes on the wire."""
+    """Every message the devices' sessions would have stored, as bytes on the wire."""
     studio = Studio(world, config.data() / "standins" / "scenery")
     where = ports(config.standins_port())
     yield from _from_gateway(world, start, end)
-    for id, _, _, _, camera in quillmere.DEVICES:
-        device = StandInCamera(
-            camera, studio, f"http://127.0.0.1:{where[camera]}", Account(USER, PASSWORD), CLOCK_OFFSETS.get(camera, 0)
-        )
-        offset = round(CLOCK_OFFSETS.get(camera, 0) * 1000)
-        meta = json.dumps({"clock_offset_ms": offset})
-        yield _session(id, start, "online", offset)
-        for report in world.properties(camera, start):
-            yield inbox.Message(
-                start + 50, "onvif", id, meta, _standalone(device.events.message(report, "Initialized"))
-            )
-        for gone, back in world.outages(camera, start, end):
-            yield _session(id, gone + NOTICED_AFTER, "lost", offset)
-            yield _session(id, back + 3_000, "online", offset)
-        delay = random.Random(camera)
-        for report in world.reports(camera, start, end):
-            if not world.cut_off(camera, report.at):
-                body = _standalone(device.events.message(report, "Changed" if report.property else ""))
-                yield inbox.Message(report.at + delay.randrange(25, 90), "onvif", id, meta, body)
+    for id, _, _, _, name in quillmere.DEVICES:
+        address, account = f"http://127.0.0.1:{where[name]}", Account(USER, PASSWORD)
+        if name == "doors":
+            yield from _from_device(id, StandInController(world, address, account), 0, start, end)
+            continue
+        offset = CLOCK_OFFSETS.get(name, 0.0)
+        camera = StandInCamera(name, studio, address, account, offset)
+        yield from _from_device(id, camera, round(offset * 1000), start, end)
+        for gone, back in world.outages(name, start, end):
+            yield _session(id, gone + NOTICED_AFTER, "lost", round(offset * 1000))
+            yield _session(id, back + 3_000, "online", round(offset * 1000))
+
+
+def _from_device(
+    id: str, device: StandInCamera | StandInController, offset: int, start: int, end: int
+) -> Iterator[inbox.Message]:
+    """What a device's session would have stored: how it was at first, and every report."""
+    meta, delay = json.dumps({"clock_offset_ms": offset}), random.Random(id)
+    yield _session(id, start, "online", offset)
+    for report in device.properties(start):
+        yield inbox.Message(start + 50, "onvif", id, meta, _standalone(device.events.message(report, "Initialized")))
+    for report in device.reports(start, end):
+        if not device.cut_off(report.at):
+            body = _standalone(device.events.message(report, "Changed" if report.property else ""))
+            yield inbox.Message(report.at + delay.randrange(25, 90), "onvif", id, meta, body)
 
 
 def _from_gateway(world: World, start: int, end: int) -> Iterator[inbox.Message]:
     """What the gateway would have sent."""
     meta = json.dumps({"content_type": "application/json"})
     for signal in world.signals(start, end):
-        body = json.dumps(plain(signal)).encode()
-        yield inbox.Message(signal.at + 120, "http", "garden-gateway", meta, body)
+        if not of_doors(signal):
+            body = json.dumps(plain(signal)).encode()
+            yield inbox.Message(signal.at + 120, "http", "garden-gateway", meta, body)
 
 
 def _session(device: str, at: int, state: str, offset: int) -> inbox.Message:

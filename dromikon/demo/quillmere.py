@@ -48,11 +48,12 @@ GROUPS = (
     ("nursery-duty", NURSERY, "Nursery duty managers", ["duty_manager"]),
 )
 
-#: id, site, area, name, stand-in camera.
+#: id, site, area, name, stand-in.
 DEVICES = (
     ("cam-jetty", GARDENS, "boathouse", "Jetty camera", "jetty"),
     ("cam-gate", GARDENS, "visitor-gate", "Gate camera", "gate"),
     ("cam-yard", NURSERY, "nursery-yard", "Yard camera", "yard"),
+    ("door-controller", GARDENS, "seed-vault", "Door controller", "doors"),
 )
 
 #: id, site, area, device, channel, kind, name, token, tags.
@@ -67,13 +68,13 @@ POINTS: tuple[PointRow, ...] = (
     ("wind", GARDENS, "boathouse", None, None, "sensor", "Wind at the boathouse", "", []),
     ("service-plates", GARDENS, "service-gate", None, None, "detector", "Plate reader", "", []),
     ("wicket", GARDENS, "service-gate", None, None, "station", "Staff wicket", "", []),
-    ("palm-door", GARDENS, "palm-house", None, None, "door", "Palm house door", "", []),
+    ("palm-door", GARDENS, "palm-house", "door-controller", None, "door", "Palm house door", "door/palm", []),
     ("palm-count", GARDENS, "palm-house", None, None, "detector", "People in the palm house", "", []),
     ("palm-smoke", GARDENS, "palm-house", None, None, "input", "Fire panel, palm house", "", ["fire"]),
     ("orchid-temp", GARDENS, "orchid-house", None, None, "sensor", "Orchid house temperature", "", []),
     ("orchid-humidity", GARDENS, "orchid-house", None, None, "sensor", "Orchid house humidity", "", []),
     ("vault-face", GARDENS, "seed-vault", None, None, "detector", "Vault face detector", "", []),
-    ("vault-door", GARDENS, "seed-vault", None, None, "door", "Vault door", "", []),
+    ("vault-door", GARDENS, "seed-vault", "door-controller", None, "door", "Vault door", "door/vault", []),
     ("freezer-temp", GARDENS, "seed-vault", None, None, "sensor", "Freezer temperature", "", []),
     ("leak", GARDENS, "pump-room", None, None, "input", "Leak sensor", "", []),
     ("ups", GARDENS, "pump-room", None, None, "power", "Pump room supply", "", []),

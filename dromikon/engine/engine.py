@@ -291,6 +291,9 @@ class Engine:
         elif isinstance(got, Catalogue):
             for draft in note_catalogue(got, self.at, book):
                 self._event(draft.site, draft, book, draft.inbox)
+            if got.content.get("doors"):
+                # Which reader leads to which door is how their events are known.
+                self.directory = Directory.read()
         elif isinstance(got, NotClaimed):
             self._unclaimed(got, book)
 
@@ -299,8 +302,11 @@ class Engine:
         if evaluator is None:
             return
         initial = late = False
+        known = evaluator.told_state(draft.kind, draft.point)
+        if draft.phase is Phase.END and known is False:
+            # What has ended already does not end again.
+            return
         if draft.told_on_request:
-            known = evaluator.told_state(draft.kind, draft.point)
             if known == (draft.phase is Phase.BEGIN):
                 return
             initial, late = known is None, known is not None

@@ -11,6 +11,7 @@ from typing import Any
 
 import httpx
 
+from dromikon.standins.world.access import of_doors
 from dromikon.standins.world.plant.signals import Signal
 from dromikon.standins.world.world import World
 
@@ -43,7 +44,7 @@ class StandInGateway:
         async with httpx.AsyncClient(timeout=10, headers=headers, trust_env=False) as client:
             while True:
                 now = time.time_ns() // 1_000_000
-                self._waiting.extend(self.world.signals(told, now))
+                self._waiting.extend(s for s in self.world.signals(told, now) if not of_doors(s))
                 told = now
                 await self._send_all(client)
                 self._keep(told)

@@ -16,6 +16,7 @@ from dromikon.standins.control import Control
 from dromikon.standins.discovery import listen
 from dromikon.standins.gateway import StandInGateway
 from dromikon.standins.onvif.camera import StandInCamera
+from dromikon.standins.onvif.controller import StandInController
 from dromikon.standins.onvif.soap import Account
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
@@ -32,7 +33,12 @@ RECORDER_TOKEN = "recorder-of-the-demo-garden"
 
 def ports(base: int) -> dict[str, int]:
     """Which port each stand-in answers on."""
-    return {"control": base, "recorder": base + 1, **{camera: base + 11 + i for i, camera in enumerate(CAMERAS)}}
+    return {
+        "control": base,
+        "recorder": base + 1,
+        "doors": base + 2,
+        **{camera: base + 11 + i for i, camera in enumerate(CAMERAS)},
+    }
 
 
 def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: bool = False) -> dict[str, Starlette]:
@@ -47,13 +53,16 @@ def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: b
         for name in CAMERAS
     }
 
+    doors = StandInController(world, f"http://{host}:{where['doors']}", Account(USER, PASSWORD))
+
     def tell() -> None:
-        for camera in cameras.values():
-            camera.provoked.set()
+        for device in (*cameras.values(), doors):
+            device.provoked.set()
 
     return {
         "control": Control(world, tell).app(),
         "recorder": _with_studio(StandInRecorder(studio, RECORDER_TOKEN).app(), studio),
+        "doors": doors.app(),
         **{name: camera.app() for name, camera in cameras.items()},
     }
 
@@ -92,10 +101,8 @@ async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = ""
         )
         for name, app in build(world, base, data, host, apart=True).items()
     ]
-    names = {
-        camera.id: (camera.title.capitalize(), f"http://{host}:{where[camera.id]}/onvif/device_service")
-        for camera in CAMERAS.values()
-    }
+    titles = {"doors": "Door controller", **{camera.id: camera.title.capitalize() for camera in CAMERAS.values()}}
+    names = {id: (title, f"http://{host}:{where[id]}/onvif/device_service") for id, title in titles.items()}
     discoverable = await listen(names)
     sends = [StandInGateway(world, intake, GATEWAY_TOKEN, data / "gateway.json").run()] if intake else []
     gateway = [asyncio.create_task(s) for s in sends]

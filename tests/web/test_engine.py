@@ -22,12 +22,13 @@ from dromikon.daybook.models import (
     Step,
     VerdictRow,
 )
+from dromikon.daybook.services import record_act
 from dromikon.desk.models import Alarm, Evidence, Showing
 from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine, Superseded
 from dromikon.intake import inbox
 from dromikon.rulebook.models import Rule
-from dromikon.sources.models import Device, Unclaimed
+from dromikon.sources.models import Device, Point, Unclaimed
 from tests.conftest import GARDENS
 
 pytestmark = pytest.mark.django_db
@@ -333,3 +334,57 @@ def test_tidying_deletes_what_pages_have_long_heard(bench):
     Feed.objects.update(at=now_ms() - 8 * 86_400_000)
     bench.engine.tidy()
     assert not Feed.objects.exists()
+
+
+def access(topic, source, **data):
+    items = lambda part: "".join(f'<tt:SimpleItem Name="{n}" Value="{v}"/>' for n, v in part.items())
+    xml = (
+        '<wsnt:NotificationMessage xmlns:wsnt="http://docs.oasis-open.org/wsn/b-2" xmlns:tt="http://www.onvif.org/ver10/schema" '
+        f'xmlns:tns1="http://www.onvif.org/ver10/topics"><wsnt:Topic>{topic}</wsnt:Topic><wsnt:Message><tt:Message UtcTime="">'
+        f"<tt:Source>{items(source)}</tt:Source><tt:Data>{items(data)}</tt:Data></tt:Message></wsnt:Message></wsnt:NotificationMessage>"
+    )
+    return inbox.Message(now_ms(), "onvif", "door-controller", "{}", xml.encode())
+
+
+def test_an_access_point_is_known_by_the_door_that_it_leads_to(bench):
+    doors = [{"token": "vault", "name": "Vault door", "can": [], "access": ["reader-7"]}]
+    bench.put(inbox.Message(now_ms(), "catalogue", "door-controller", "{}", json.dumps({"doors": doors}).encode()))
+    bench.run()
+    granted = {"CredentialToken": "Q-1041", "CredentialHolderName": "Agnes Marlowe"}
+    bench.put(access("tns1:AccessControl/AccessGranted/Credential", {"AccessPointToken": "reader-7"}, **granted))
+    bench.put(access("tns1:AccessControl/AccessGranted/Credential", {"AccessPointToken": "reader-9"}, **granted))
+    bench.run()
+    event = EventRow.objects.get(kind="access.granted")
+    assert (event.point, event.fields) == ("vault-door", {"card": "Q-1041", "person": "Agnes Marlowe"})
+    assert "no point “access/reader-9”" in Unclaimed.objects.get().reason
+
+
+def test_what_has_ended_does_not_end_again(bench):
+    alarm = lambda state: access("tns1:Door/State/DoorAlarm", {"DoorToken": "vault"}, State=state)
+    bench.put(access("tns1:Door/State/DoorAlarm", {"DoorToken": "vault"}, State="Normal"))
+    for state in ("DoorForcedOpen", "Normal", "DoorOpenTooLong", "Normal", "Normal"):
+        bench.put(alarm(state))
+    bench.run()
+    held = list(EventRow.objects.filter(kind="door.held_open").order_by("seq").values_list("phase", flat=True))
+    assert held == ["end", "begin", "end"], "the first one tells how it stands"
+    assert EventRow.objects.filter(kind="door.forced").count() == 1
+
+
+def test_a_topic_of_a_makers_own_comes_to_the_point_that_stands_for_it(bench):
+    message = access("tnsmk:Rack/Opened", {"Rack": "2"}, Side="rear")
+    bench.put(message)
+    bench.run()
+    assert Unclaimed.objects.count() == 1, "nobody stands for it yet"
+    Point.objects.create(
+        id="rack",
+        site_id=GARDENS,
+        device_id="door-controller",
+        kind="topic",
+        name="Rack",
+        token="topic/tnsmk:Rack/Opened",
+    )
+    record_act(GARDENS, "facts", now_ms())
+    bench.put(access("tnsmk:Rack/Opened", {"Rack": "2"}, Side="rear"))
+    bench.run()
+    event = EventRow.objects.get(kind="device.own")
+    assert (event.point, event.fields["items"]) == ("rack", "Rack=2, Side=rear")

@@ -11,6 +11,7 @@ from datetime import date, timedelta
 from itertools import pairwise
 from pathlib import Path
 
+from dromikon.standins.world.access import UNLOCKED, Command, door_reports
 from dromikon.standins.world.days import actors, instant, local_day
 from dromikon.standins.world.detectors import Detector, read, written
 from dromikon.standins.world.plant import signals
@@ -74,6 +75,9 @@ class World:
 
     def delete_detector(self, camera: str, name: str, at: int) -> Entry:
         return self._append(at, f"detector/{camera}/{name}")
+
+    def command_door(self, door: str, verb: str, at: int) -> Entry:
+        return self._append(at, f"door/{door}", verb)
 
     def _append(self, at: int, name: str, value: str = "") -> Entry:
         with self._lock:
@@ -150,6 +154,14 @@ class World:
         """Everything the garden's other systems tell in [start, end), in order."""
         provoked = tuple(Provoked(e.name, e.at) for e in self.entries if e.name in PROVOCATIONS)
         return signals(self.seed, provoked, start, end)
+
+    def door_reports(self, start: int, end: int) -> list[Report]:
+        """What the door controller tells in [start, end), in order."""
+        commands = [
+            Command(e.at, e.name.removeprefix("door/"), e.value) for e in self.entries if e.name.startswith("door/")
+        ]
+        # Somebody who was let in shortly before is still locked out after.
+        return door_reports(self.signals(start - UNLOCKED, end), commands, start, end)
 
     def next_report(self, camera: str, after: int, horizon: int) -> int | None:
         """When the camera next reports something, within `horizon` ms."""
