@@ -40,6 +40,8 @@ class Kind:
     point_kinds: tuple[str, ...]
     fields: tuple[FieldKind, ...] = ()
     icon: str = "wave-sine"
+    #: A state that holds while nothing is the matter: a door is locked.
+    usual: bool = False
     #: It may also happen to the site as a whole, without a point.
     of_site: bool = False
 
@@ -163,7 +165,7 @@ for kind in (
     Kind("door.open", "Door open", "is open", STATE, ("door",), icon="door"),
     Kind("door.forced", "Door forced", "is forced", MOMENT, ("door",), icon="door"),
     Kind("door.held_open", "Door held open", "is held open", STATE, ("door",), icon="door"),
-    Kind("door.locked", "Door locked", "is locked", STATE, ("door",), icon="door"),
+    Kind("door.locked", "Door locked", "is locked", STATE, ("door",), icon="door", usual=True),
     Kind("door.tampered", "Door tampered with", "is tampered with", STATE, ("door",), icon="alert-triangle"),
     Kind("access.granted", "Access granted", "lets somebody in", MOMENT, ("door",), CARD_FIELDS, icon="id"),
     Kind("access.denied", "Access denied", "turns somebody away", MOMENT, ("door",), (*CARD_FIELDS, WHY), icon="id"),

@@ -7,6 +7,7 @@ import sqlite3
 import time
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import closing
+from pathlib import Path
 from typing import Any
 
 from django.db import transaction
@@ -43,6 +44,7 @@ from dromikon.setup.recorders import RecorderDocument, save_recorder
 from dromikon.setup.sites import CustomerDocument, NewSiteDocument, save_customer, save_site
 from dromikon.sites.models import Site
 from dromikon.sources.models import Point, Recorder
+from dromikon.sources.plan import place_point, save_plan
 from dromikon.sources.services import save_device
 from dromikon.standins.gateway import plain
 from dromikon.standins.onvif.camera import StandInCamera
@@ -60,6 +62,7 @@ PAST_DAYS = 7
 #: A session notices after about this long that a camera is gone.
 NOTICED_AFTER = 12_000
 
+PLANS = Path(__file__).parent / "plans"
 Say = Callable[[str], None]
 
 
@@ -172,8 +175,17 @@ def _sources(here: dict[str, Access]) -> None:
     # Cameras come first, since others name them.
     for row in sorted(quillmere.POINTS, key=lambda p: p[5] != "camera"):
         save_point(here[row[1]], None, _point(row, seen_by.get(row[0], []), recorders), row[0])
+    _plans(here)
     for id, site, name, token in quillmere.INTAKES:
         save_intake(here[site], None, IntakeDocument(name=name), id, token)
+
+
+def _plans(here: dict[str, Access]) -> None:
+    for site, file, wide in quillmere.PLANS:
+        save_plan(here[site], (PLANS / file).read_bytes(), file, wide)
+    for point in Point.objects.filter(id__in=quillmere.PLACES):
+        x, y, *eye = quillmere.PLACES[point.id]
+        place_point(here[point.site_id], point, (x, y), *eye)
 
 
 def _point(point: quillmere.PointRow, seen_by: list[str], recorders: dict[str, Recorder]) -> PointDocument:

@@ -98,6 +98,20 @@ POINTS: tuple[PointRow, ...] = (
 
 SIGHTLINES = (("gate-help", "gate"), ("yard-gate", "yard"), ("wind", "jetty"))
 
+#: The plans, with how wide they are, in metres.
+PLANS = ((GARDENS, "gardens.svg", 420.0), (NURSERY, "nursery.svg", 110.0))
+#: Where points stand on them: (x, y); for cameras also where they look, how wide and how far they see.
+PLACES: dict[str, tuple[float, ...]] = {
+    "gate": (151, 246, 176, 72, 42), "gate-line": (150, 264), "gate-help": (166, 262),
+    "jetty": (86, 132, 12, 74, 45), "jetty-line": (89.5, 119), "storm-light": (89.5, 96), "wind": (64, 108),
+    "service-plates": (398, 212), "wicket": (397, 229),
+    "palm-door": (229, 171), "palm-count": (229, 151), "palm-smoke": (212, 151),
+    "orchid-temp": (300, 162), "orchid-humidity": (318, 162),
+    "vault-face": (352, 106), "vault-door": (345, 101), "freezer-temp": (355, 94), "leak": (182, 125), "ups": (188, 127),
+    "boiler-flue": (278, 200), "boiler-pump": (268, 205),
+    "yard": (53, 66, 6, 76, 34), "yard-gate-line": (55, 39.4), "loading-bay": (63, 51), "yard-gate": (60, 38.4),
+}  # fmt: skip
+
 #: id, site, name.
 COUNTERS = (("deliveries", GARDENS, "Deliveries today"),)
 

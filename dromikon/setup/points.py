@@ -1,5 +1,7 @@
 """Points of every kind: cameras, doors, sensors, inputs, outputs, buttons; and which cameras look at them."""
 
+from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Annotated, Any, TypeVar
 
 from pydantic import Field, model_validator
@@ -124,13 +126,19 @@ def set_sightlines(point: Point, document: PointDocument) -> None:
     if document.kind == "camera":
         _set_looks_at(point, [r.id for r in document.looks_at])
         return
+    lines = sightlines_of(point, document, dict(point.sightlines.values_list("camera_id", "preset")))
     point.sightlines.all().delete()
-    Sightline.objects.bulk_create(sightlines_of(point, document))
+    Sightline.objects.bulk_create(lines)
 
 
-def sightlines_of(point: Point, document: PointDocument) -> list[Sightline]:
-    """Who looks at a point, as rows."""
-    return [Sightline(point=point, camera_id=r.id, order=i) for i, r in enumerate(document.seen_by)]
+def sightlines_of(
+    point: Point, document: PointDocument, presets: Mapping[str, str] = MappingProxyType({})
+) -> list[Sightline]:
+    """Who looks at a point, as rows; in which position stays as it is set on the plan."""
+    return [
+        Sightline(point=point, camera_id=r.id, order=i, preset=presets.get(r.id, ""))
+        for i, r in enumerate(document.seen_by)
+    ]
 
 
 def _set_looks_at(camera: Point, wanted: list[str]) -> None:

@@ -126,6 +126,11 @@ class Point(Retirable):
     electrical = models.JSONField(null=True, help_text="an output's contact rating and load, in V and A")
     recorder = models.ForeignKey(Recorder, on_delete=models.SET_NULL, null=True)
     recorder_channel = models.CharField(max_length=80, blank=True)
+    x = models.FloatField(null=True, help_text="metres from the left of the site plan; null while it is not placed")
+    y = models.FloatField(null=True, help_text="metres from the top of it")
+    looks = models.FloatField(null=True, help_text="a camera's direction on it, in degrees clockwise from upwards")
+    view = models.FloatField(null=True, help_text="how wide a camera sees, in degrees")
+    reach = models.FloatField(null=True, help_text="how far a camera sees, in metres")
 
     class Meta:
         ordering = ["area__order", "name"]
@@ -145,6 +150,7 @@ class Sightline(models.Model):
     point = models.ForeignKey(Point, on_delete=models.CASCADE, related_name="sightlines")
     camera = models.ForeignKey(Point, on_delete=models.CASCADE, related_name="looks_at")
     order = models.PositiveSmallIntegerField(default=0)
+    preset = models.CharField(max_length=80, blank=True, help_text="token of the position in which the camera does")
 
     class Meta:
         ordering = ["order", "id"]
@@ -152,6 +158,22 @@ class Sightline(models.Model):
 
     def __str__(self) -> str:
         return f"{self.camera_id} looks at {self.point_id}"
+
+
+class SitePlan(models.Model):
+    """The drawing on which a site's points stand."""
+
+    site = models.OneToOneField(Site, on_delete=models.CASCADE, related_name="plan")
+    name = models.CharField(max_length=120, blank=True)
+    media = models.CharField(max_length=20, help_text="image/svg+xml or image/png")
+    content = models.BinaryField()
+    digest = models.CharField(max_length=64)
+    wide = models.FloatField(help_text="metres from left to right")
+    tall = models.FloatField(help_text="metres from top to bottom, by the drawing's own proportions")
+    at = models.BigIntegerField()
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Intake(Retirable):

@@ -141,3 +141,36 @@ def test_reasons_that_come_close_together_are_answered_once_more(ask):
       return [first, held, after, done];
     })()"""
     assert ask("kit/gather.js", counted) == [1, 1, 2, 3]
+
+
+def test_the_plan_stays_in_its_frame_and_a_place_stays_where_it_is(ask):
+    plan = "{wide: 400, tall: 300}"
+    assert ask("plan/view.js", f"m.whole({plan}, 2)") == {"x": -100, "y": 0, "wide": 600, "tall": 300}
+    zoomed = f"((v) => [(300 - v.x) / v.wide, (100 - v.y) / v.tall, v.wide])(m.zoomed(m.whole({plan}, 2), 4, [300, 100], {plan}))"
+    assert ask("plan/view.js", zoomed) == [pytest.approx(400 / 600), pytest.approx(1 / 3), 150]
+    assert ask("plan/view.js", f"m.zoomed(m.whole({plan}, 2), 0.5, [0, 0], {plan}).wide") == 600, "no farther than all"
+    moved = f"((v) => [v.x, v.y])(m.moved({{x: 0, y: 0, wide: 100, tall: 50}}, -40, 900, {plan}))"
+    assert ask("plan/view.js", moved) == [0, 250]
+    assert [ask("plan/view.js", f"m.scaleOf({{wide: {w}}})") for w in (600, 60, 9)] == [100, 10, 1]
+
+
+def test_names_on_the_plan_do_not_lie_over_each_other(ask):
+    near = "[{x: 100, y: 100, name: 'First'}, {x: 130, y: 100, name: 'Second'}, {x: 115, y: 100, name: 'Third'}]"
+    sides = ask("plan/labels.js", f"m.placed({near}, 10, [0, 0, 400, 400]).map((p) => p && p.anchor)")
+    assert sides[0] == "end" and sides[1] == "start" and len(set(sides)) == 3
+    edge = "m.placed([{x: 395, y: 100, name: 'At the edge'}], 10, [0, 0, 400, 400])[0].anchor"
+    assert ask("plan/labels.js", edge) == "end"
+
+
+def test_a_camera_is_aimed_at_a_place_and_corners_are_moved_added_and_taken_away(ask):
+    aimed = "m.aimed({x: 10, y: 10}, [%s])"
+    assert [ask("plan/eyes.js", aimed % p) for p in ("10, 0", "30, 10", "10, 30")] == [
+        {"looks": 0, "reach": 10}, {"looks": 90, "reach": 20}, {"looks": 180, "reach": 20},
+    ]  # fmt: skip
+    assert ask("sources/shape.js", "m.toDevice(m.toDrawing([0.25, -0.5]))") == [0.25, -0.5]
+    assert ask("sources/shape.js", "m.toDevice([9999, -50])") == [1, 1], "kept within the picture"
+    area = "[{sort: 'area', item: 'Field', points: [[0, 0], [1, 0], [1, 1]]}]"
+    assert ask("sources/shape.js", f"m.grown({area}, 0, 2)[0].points") == [[0, 0], [1, 0], [1, 1], [0.5, 0.5]]
+    assert ask("sources/shape.js", f"m.shrunk({area}, 0, 1)[0].points.length") == 3, "an area has three corners"
+    line = "[{sort: 'line', item: 'Segments', points: [[0, 0], [1, 0]]}]"
+    assert ask("sources/shape.js", f"m.grown({line}, 0, 1)[0].points") == [[0, 0], [0.5, 0], [1, 0]]
