@@ -13,6 +13,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from dromikon.demo.quillmere import DEVICES
+
 
 @dataclass
 class Demo:
@@ -105,4 +107,4 @@ def _healthy(demo: Demo) -> bool:
         return False
     # One camera may be in its weekly outage; then its session says so.
     devices = state["devices"]
-    return bool(state["healthy"] and sum(devices.values()) == 3 and not devices.get("unknown"))
+    return bool(state["healthy"] and sum(devices.values()) == len(DEVICES) and not devices.get("unknown"))

@@ -4,8 +4,8 @@
 const HIGH = 16, GAP = 4, EACH = 6.6;
 
 /**
- * Names for marks at [x, y] in pixels, the more important first; `half`: half of a mark's size; `within`: [left, top, right,
- * bottom] of what is shown. Answers with one entry each: {dx, dy, anchor}, or null where there is no room.
+ * Names for marks at [x, y] in pixels, the more important first; `half`: half of a mark's size; `within`: [left, top,
+ * right, bottom] of what is shown. Answers with one entry each: {dx, dy, anchor}, or null where there is no room.
  */
 export function placed(marks, half, within) {
   const taken = marks.map(({ x, y }) => [x - half, y - half, x + half, y + half]);

@@ -48,7 +48,8 @@ function sightlines(points, chosen, scale) {
 }
 
 function mark(point, { icons, scale, at, chosen, dim }) {
-  const said = [point.name, point.now, point.state === "lost" ? t("out of reach") : ""].filter(Boolean).join(", ");
+  const lost = point.state === "lost";
+  const said = [point.name, point.now, lost ? t("out of reach") : ""].filter(Boolean).join(", ");
   const classes = ["mark", point.state, chosen ? "chosen" : "", dim ? "dim" : ""].filter(Boolean).join(" ");
   const box = { x: -HALF, y: -HALF, width: 2 * HALF, height: 2 * HALF, rx: point.kind === "camera" ? HALF : 4 };
   const group = svg(
@@ -58,11 +59,12 @@ function mark(point, { icons, scale, at, chosen, dim }) {
       transform: `translate(${point.x} ${point.y}) scale(${scale})`,
     },
     svg("rect", box),
-    svg("use", { href: `${icons}#${point.state === "lost" ? "plug-x" : point.icon}`, x: -8, y: -8, width: 16, height: 16 }),
+    svg("use", { href: `${icons}#${lost ? "plug-x" : point.icon}`, x: -8, y: -8, width: 16, height: 16 }),
     svg("title", {}, said),
   );
   const name = at || { dx: HALF + 4, dy: 4, anchor: "start" };
-  group.append(svg("text", { x: name.dx, y: name.dy, "text-anchor": name.anchor, class: at ? "" : "hidden-name" }, point.name));
+  const where = { x: name.dx, y: name.dy, "text-anchor": name.anchor };
+  group.append(svg("text", { ...where, class: at ? "" : "hidden-name" }, point.name));
   return group;
 }
 

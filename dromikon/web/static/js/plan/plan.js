@@ -10,7 +10,7 @@ import { placing } from "./placing.js";
 import { loading, side } from "./side.js";
 import { centred, moved, scaleOf, whole, zoomed } from "./view.js";
 
-/** One notch of the wheel or a key; an arrow's part of the frame; what comes close together is asked for once, in ms. */
+/** One notch of the wheel or a key; an arrow's part of the frame; how close is one reason to ask again, in ms. */
 const NOTCH = 1.25, ARROW = 0.1, GATHER = 800;
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
@@ -39,7 +39,7 @@ component("plan", () => joined({
     frame.addEventListener("keydown", (e) => this.key(e));
   },
 
-  // -- what is shown -----------------------------------------------------------------------------------------------------
+  // -- what is shown ----------------------------------------------------------------------------------------------
   get proportions() { return this.raw.frame.clientWidth / this.raw.frame.clientHeight; },
   get scale() { return this.raw.view.wide / this.raw.frame.clientWidth; },
   whole() { this.show(whole(this.raw.plan, this.proportions)); },
@@ -86,7 +86,7 @@ component("plan", () => joined({
   },
   point(id) { return this.raw.points.find((p) => p.id === id); },
 
-  // -- by hand and by key -------------------------------------------------------------------------------------------------
+  // -- by hand and by key -----------------------------------------------------------------------------------------
   place(e) {
     const box = this.raw.frame.getBoundingClientRect(), { view } = this.raw;
     return [view.x + (e.clientX - box.left) * this.scale, view.y + (e.clientY - box.top) * this.scale];

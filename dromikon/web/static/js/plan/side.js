@@ -1,4 +1,4 @@
-// Beside the plan: the points by area, or the one that is chosen with the cameras that look at it; and the plan's own form.
+// Beside the plan: the points by area, or the chosen one with the cameras that look at it; and the plan's own form.
 import { call, fragment } from "../kit/ask.js";
 import { markProblems } from "../kit/component.js";
 import { el } from "../form/dom.js";
@@ -23,7 +23,8 @@ export const side = {
   block(title, points, act) {
     const rows = points.map((p) => el("li", {}, el(
       "button", { type: "button", class: `plan-row ${p.state}`, on: { click: () => act?.(p) }, disabled: !act },
-      el("span", { class: "grow" }, p.name), el("span", { class: "quiet" }, p.state === "lost" ? t("out of reach") : p.now),
+      el("span", { class: "grow" }, p.name),
+      el("span", { class: "quiet" }, p.state === "lost" ? t("out of reach") : p.now),
     )));
     return el("section", {}, el("h2", {}, title), el("ul", { class: "plain" }, ...rows));
   },
@@ -31,19 +32,24 @@ export const side = {
     const fresh = await fragment("planPoint", { point: point.id });
     if (!fresh || this.raw.chosen !== point.id) return;
     const place = this.$root.querySelector("[data-side]");
-    const back = el("button", { type: "button", class: "btn small", on: { click: () => this.list() } }, t("All points"));
-    const off = this.raw.editing && point.x !== null
-      && el("button", { type: "button", class: "btn small", on: { click: () => this.takeOff(point.id) } }, t("Take off the plan"));
-    place.replaceChildren(el("div", { class: "row" }, back, off || ""), fresh, this.viewForm(point) || "");
+    const button = (words, click) => el("button", { type: "button", class: "btn small", on: { click } }, words);
+    const buttons = [button(t("All points"), () => this.list())];
+    if (this.raw.editing && point.x !== null) {
+      buttons.push(button(t("Take off the plan"), () => this.takeOff(point.id)));
+    }
+    place.replaceChildren(el("div", { class: "row" }, buttons), fresh, this.viewForm(point) || "");
     refreshTimes(place);
     this.hearLines(place, point);
   },
   /** How wide and how far a camera sees, by number. */
   viewForm(point) {
     if (!this.raw.editing || !point.eye || point.x === null) return null;
-    const field = (name, words, unit) => el("label", { class: "row" }, el("span", { class: "grow" }, words), el("input", {
-      class: "inp narrow", inputmode: "decimal", value: point.eye[name], on: { change: (e) => this.see(point, name, e.target) },
-    }), el("span", { class: "unit" }, unit));
+    const field = (name, words, unit) => {
+      const on = { change: (e) => this.see(point, name, e.target) };
+      const input = el("input", { class: "inp narrow", inputmode: "decimal", value: point.eye[name], on });
+      const called = el("span", { class: "grow" }, words);
+      return el("label", { class: "row" }, called, input, el("span", { class: "unit" }, unit));
+    };
     const fields = [["looks", t("looks to"), "°"], ["view", t("sees"), "°"], ["reach", t("as far as"), "m"]];
     return el("div", { class: "stack" }, ...fields.map((one) => field(...one)));
   },
