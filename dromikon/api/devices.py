@@ -2,16 +2,18 @@
 
 from typing import Any
 
-from django.http import Http404, HttpRequest
+from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
+from dromikon.api.tables import TakenOut, as_file, said_of
 from dromikon.clock import now_ms
 from dromikon.core.devices.catalogue import topics_of
 from dromikon.core.instants import iso
 from dromikon.daybook.tally import tallies
 from dromikon.people.access import Access
 from dromikon.people.roles import May
+from dromikon.setup.device_table import devices_as_table, take_devices
 from dromikon.sources.models import Device, Point, Search
 from dromikon.sources.offers import catalogue_of, offered_points
 from dromikon.sources.searching import add_found, begin_search
@@ -92,6 +94,17 @@ def make(request: HttpRequest, content: DeviceIn, site: Site = None) -> Any:
         password=content.password or None, area=content.area, enabled=content.enabled, trust=content.trust,
     )  # fmt: skip
     return 201, _device(made)
+
+
+@router.get("/devices/table", summary="All devices as a table (CSV), without passwords", url_name="devices_table")
+def table(request: HttpRequest, site: Site = None) -> HttpResponse:
+    found = at_site(request, site)
+    return as_file(devices_as_table(found), f"devices-{found.site.id}.csv")
+
+
+@router.put("/devices/table", response={200: TakenOut, 403: Error, 422: Error}, summary="Devices from a table (CSV)")
+def take_table(request: HttpRequest, site: Site = None) -> Any:
+    return said_of(take_devices(at_site(request, site), request.body.decode("utf-8", "replace")))
 
 
 @router.put("/devices/{device_id}", response={200: DeviceOut, 403: Error, 404: Error, 422: Error}, summary="Change one")

@@ -6,6 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site, person_of
+from dromikon.api.tables import TakenOut, as_file, said_of
 from dromikon.people.access import Everywhere
 from dromikon.setup import changes
 from dromikon.setup.registry import SORTS
@@ -13,8 +14,6 @@ from dromikon.setup.sort import Row, Saved, Sort, Who
 from dromikon.setup.table import points_as_table, take_points
 
 router = Router(tags=["set-up"])
-
-TABLE = "text/csv; charset=utf-8"
 
 
 class ThingOut(Schema):
@@ -38,32 +37,16 @@ class SavedOut(Schema):
     shown: str
 
 
-class TakenOut(Schema):
-    """Of a table's lines: how many added a point, changed one, or said what was so already; and what was wrong with others.
-    The path of a problem is the number of its line."""
-
-    added: int
-    changed: int
-    same: int
-    problems: list[dict[str, str]]
-
-
 @router.get("/points/table", summary="All points as a table (CSV)", url_name="points_table")
 def table(request: HttpRequest, site: Site = None) -> HttpResponse:
     found = at_site(request, site)
     SORTS["points"].check_allowed(found)
-    answer = HttpResponse(points_as_table(found), content_type=TABLE)
-    answer["Content-Disposition"] = f'attachment; filename="points-{found.site.id}.csv"'
-    return answer
+    return as_file(points_as_table(found), f"points-{found.site.id}.csv")
 
 
 @router.put("/points/table", response={200: TakenOut, 403: Error, 422: Error}, summary="Points from a table (CSV)")
 def take_table(request: HttpRequest, site: Site = None) -> Any:
-    taken = take_points(at_site(request, site), request.body.decode("utf-8", "replace"))
-    return {
-        "added": taken.added, "changed": taken.changed, "same": taken.same,
-        "problems": [p.model_dump() for p in taken.problems],
-    }  # fmt: skip
+    return said_of(take_points(at_site(request, site), request.body.decode("utf-8", "replace")))
 
 
 @router.get("/{sort}", response={200: list[ThingOut], 403: Error, 404: Error}, summary="All things of a sort")

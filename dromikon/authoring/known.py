@@ -44,7 +44,8 @@ def _past_of(site: str) -> Known:
     forgotten = {rule: int(row["count"]) for rule, row in rows}
     stale = frozenset(w.id for w in WatchList.objects.filter(site=site).exclude(source="") if w.stale(now_ms()))
     tested = frozenset(h.removeprefix("host:") for h in hosts)
-    known = Known(busiest, tested, forgotten, stale, senders(site, set(busiest)))
+    recorded = dict(Point.objects.filter(site=site).exclude(recorded="").values_list("id", "recorded"))
+    known = Known(busiest, tested, forgotten, stale, senders(site, set(busiest)), recorded)
     _remembered[site] = now, known
     return known
 

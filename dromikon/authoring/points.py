@@ -144,7 +144,9 @@ def _values(points: list[Point]) -> dict[str, dict[str, Any]]:
 
 def _now(point: Point, sends: list[Sends], states: dict[str, bool], value: dict[str, Any] | None) -> tuple[str, bool]:
     told = {s.kind: states[f"{s.kind.name}@{point.id}"] for s in sends if f"{s.kind.name}@{point.id}" in states}
-    holding = [kind.says if on else kind.says_not for kind, on in told.items() if on != kind.usual]
+    holding = [
+        kind.says if on else kind.says_not for kind, on in told.items() if on != (kind.usual or point.usually_on)
+    ]
     if holding:
         return ", ".join(holding), True
     if value:

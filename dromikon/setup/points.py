@@ -7,7 +7,7 @@ from typing import Annotated, Any, TypeVar
 from pydantic import Field, model_validator
 
 from dromikon.core.point_kinds import POINT_KINDS, PointKind
-from dromikon.core.rules.controls import Choice, Inner, Number, Pick, When, WordList, Words
+from dromikon.core.rules.controls import Choice, Flag, Inner, Number, Pick, When, WordList, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.words import N_, t
 from dromikon.ids import id_or_new
@@ -53,6 +53,9 @@ class PointDocument(Part):
         Field(ge=0, le=3600),
         Number(N_("Watches before it reports"), unit="s", when=When("kind", ("detector",))),
     ] = 0.0
+    usually_on: Annotated[
+        bool, Flag(N_("At rest it is"), words=(N_("on"), N_("off")), when=When("kind", ("input",)))
+    ] = False
     seen_by: Annotated[
         tuple[Ref, ...],
         Field(max_length=9),
@@ -109,6 +112,7 @@ def fill(point: Point, document: PointDocument, around: Surroundings) -> None:
     point.channel = _named(around.points, document.channel, "channel")
     point.recorder = _named(around.recorders, document.recorder, "recorder")
     point.recorder_channel, point.waits = document.recorder_channel.strip(), document.waits
+    point.usually_on = document.usually_on
     point.electrical = document.electrical.model_dump() if document.electrical else None
     # What has no device is told of by name; its own id always is one.
     point.token = document.token.strip() or ("" if point.device else point.id)
@@ -209,7 +213,7 @@ def _row(point: Point, seen: tuple[Ref, ...], looks: tuple[Ref, ...]) -> Row:
     camera = point.kind == "camera"
     document = PointDocument(
         name=point.name, kind=point.kind, area=_ref(point.area), device=_ref(point.device), channel=_ref(point.channel),
-        token=point.token, tags=tuple(point.tags), waits=point.waits, seen_by=() if camera else seen,
+        token=point.token, tags=tuple(point.tags), waits=point.waits, usually_on=point.usually_on, seen_by=() if camera else seen,
         looks_at=looks if camera else (), recorder=_ref(point.recorder) if camera else None,
         recorder_channel=point.recorder_channel if camera else "",
         electrical=ElectricalPart.model_validate(point.electrical) if point.electrical else None,

@@ -1,17 +1,14 @@
-"""Things as tables: CSV out, and in again, where good lines are taken and each faulty one is named."""
+"""Points as a table."""
 
-import csv
-import io
-from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from django.db import transaction
 
-from dromikon.core.rules.document import Problem
 from dromikon.people.access import Access
 from dromikon.refusals import Refused
+from dromikon.setup.lines import Taken, read, written
 from dromikon.setup.points import PointDocument, Points, Surroundings, fill, set_sightlines, sightlines_of
-from dromikon.setup.sort import change, refuse
+from dromikon.setup.sort import Row, change, refuse
 from dromikon.sources.models import Point, Sightline
 
 COLUMNS = (
@@ -24,44 +21,26 @@ COLUMNS = (
     "token",
     "tags",
     "waits",
+    "usually_on",
     "seen_by",
     "recorder",
     "recorder_channel",
 )
-#: More lines than this are not one table.
-MOST = 20_000
 #: So many points are written in one transaction.
 GROUP = 200
 
 
-@dataclass(slots=True)
-class Taken:
-    """What became of a table: how many lines were new or changed something, and what was wrong with others, as problems
-    whose path is the number of the line, the heading being the first."""
-
-    added: int = 0
-    changed: int = 0
-    same: int = 0
-    problems: list[Problem] = field(default_factory=list)
-
-
 def points_as_table(access: Access) -> str:
     """All points of a site as CSV, references by name."""
-    out = io.StringIO()
-    written = csv.writer(out, lineterminator="\r\n")
-    written.writerow(COLUMNS)
-    for row in Points().rows(access):
-        d = row.document.model_dump(mode="json")
-        named = {k: (d[k] or {}).get("name", "") for k in ("area", "device", "channel", "recorder")}
-        many = {"tags": "; ".join(d["tags"]), "seen_by": "; ".join(r["name"] for r in d["seen_by"])}
-        written.writerow([_safe({**d, **named, **many, "id": row.id}[column]) for column in COLUMNS])
-    return out.getvalue()
+    return written(COLUMNS, (_cells(row) for row in Points().rows(access)))
 
 
-def _safe(value: object) -> str:
-    """Spreadsheets must not take a name for a formula."""
-    text = "" if value is None else str(value)
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
+def _cells(row: Row) -> list[object]:
+    d = row.document.model_dump(mode="json")
+    named = {k: (d[k] or {}).get("name", "") for k in ("area", "device", "channel", "recorder")}
+    many = {"tags": "; ".join(d["tags"]), "seen_by": "; ".join(r["name"] for r in d["seen_by"])}
+    told = {"usually_on": "yes" if d["usually_on"] else ""}
+    return [{**d, **named, **many, **told, "id": row.id}[column] for column in COLUMNS]
 
 
 def take_points(access: Access, text: str) -> Taken:
@@ -70,18 +49,17 @@ def take_points(access: Access, text: str) -> Taken:
     access.need(Points.may)
     taken, good = Taken(), []
     reading = _Reading(access)
-    for number, line in _lines(text):
+    for number, line in read(text, COLUMNS, ("name", "kind")):
         try:
-            read = reading.take(line)
+            understood = reading.take(line)
         except Refused as refused:
-            said = "; ".join(f"{p.path}: {p.message}" if p.path else p.message for p in refused.problems)
-            taken.problems.append(Problem(path=str(number), message=said))
+            taken.refuse(number, refused)
             continue
-        taken.same += read is None
-        good += [read] if read else []
+        taken.same += understood is None
+        good += [understood] if understood else []
     for start in range(0, len(good), GROUP):
         _store(good[start : start + GROUP])
-    taken.added = sum(read.new for read in good)
+    taken.added = sum(understood.new for understood in good)
     taken.changed = len(good) - taken.added
     if good:
         with change(access, "imported points", "points", f"{taken.added} added, {taken.changed} changed"):
@@ -101,27 +79,6 @@ def _store(group: "list[_Read]") -> None:
         Sightline.objects.bulk_create(
             line for read in group if read.new for line in sightlines_of(read.point, read.document)
         )
-
-
-def _lines(text: str) -> Iterator[tuple[int, dict[str, str]]]:
-    sample = text.lstrip("\ufeff")
-    first = sample.splitlines()[0] if sample.strip() else ""
-    table = csv.DictReader(io.StringIO(sample), delimiter=";" if first.count(";") > first.count(",") else ",")
-    heads = [h.strip().lower() for h in table.fieldnames or ()]
-    if "name" not in heads or "kind" not in heads:
-        raise refuse("", "The first line must name the columns; name and kind are needed.")
-    unknown = [h for h in heads if h not in COLUMNS]
-    if unknown:
-        raise refuse("", f"There is no column {unknown[0]}. Columns are {', '.join(COLUMNS)}.")
-    try:
-        for line in table:
-            if table.line_num > MOST:
-                raise refuse("", f"A table has at most {MOST} lines.")
-            cells = {k.strip().lower(): (v or "").strip().removeprefix("'") for k, v in line.items() if k}
-            if any(cells.values()):
-                yield table.line_num, cells
-    except csv.Error as error:
-        raise refuse("", f"The table cannot be read at line {table.line_num}: {error}.") from error
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,6 +132,8 @@ class _Reading:
             found["tags"] = _several(cells["tags"].lower())
         if "waits" in cells:
             found["waits"] = cells["waits"] or 0
+        if "usually_on" in cells:
+            found["usually_on"] = cells["usually_on"].lower() in ("yes", "true", "1")
         if "seen_by" in cells and cells.get("kind") != "camera":
             found["seen_by"] = [self._ref("camera", name, "seen_by") for name in _several(cells["seen_by"])]
         return found

@@ -67,6 +67,17 @@ def test_a_pre_roll_shorter_than_the_detector_waits_and_its_mend():
     assert "pre-roll-too-short" not in found(document)
 
 
+@pytest.mark.parametrize(("recorded", "told"), [("continuous", False), ("events", True), ("none", True), ("", False)])
+def test_pictures_from_before_need_a_recording_that_goes_on(recorded, told):
+    document = RuleDocument.model_validate(rule(cause=BAY, response=[{"do": "bookmark", "before": 30}]))
+    cameras = facts().cameras_of("bay")
+    known = Known(recorded=dict.fromkeys(cameras, recorded) if recorded else {})
+    said = {f.check for f in check(document, facts(), known)}
+    assert cameras and ("pre-roll-unrecorded" in said) is told
+    after = RuleDocument.model_validate(rule(cause=BAY, response=[{"do": "bookmark", "before": 0}]))
+    assert "pre-roll-unrecorded" not in {f.check for f in check(after, facts(), known)}
+
+
 def test_fields_and_filters_that_the_kind_does_not_have():
     provided = {"test": "field", "field": "speed", "op": "at_least", "value": 3}
     finding = found(rule(provided=provided))["unknown-field"]

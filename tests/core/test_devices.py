@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from dromikon.core.devices.catalogue import topics_of, topics_set_up
 from dromikon.core.devices.drift import Change, changes, kept
+from dromikon.core.devices.reach import Reach, reach_of
 from dromikon.core.devices.silence import Silence, silence
 from dromikon.core.devices.standing import stand_for_device
 
@@ -110,3 +111,22 @@ def test_a_device_stands_by_its_channels_or_else_its_doors():
     assert stand_for_device(points) == ("d1", "d2")
     assert stand_for_device([*points, ("c", "camera")]) == ("c",)
     assert stand_for_device([("x", "detector")]) == ()
+
+
+HOUR = 3_600_000
+
+
+@pytest.mark.parametrize(
+    ("stretches", "since", "sort"),
+    [
+        ([(0, 400 * HOUR)], 0, "continuous"),
+        ([(0, 300 * HOUR), (301 * HOUR, 400 * HOUR)], 0, "continuous"),
+        ([(h * HOUR, h * HOUR + 120_000) for h in range(100, 400, 3)], 100 * HOUR, "events"),
+        ([(0, 100 * HOUR)], 0, "none"),
+        ([(398 * HOUR, 400 * HOUR)], 398 * HOUR, "continuous"),
+        ([(h * 1000, h * 1000 + 999) for h in range(0, 1_440_000, 1)], 0, "continuous"),
+        ([], None, "none"),
+    ],
+)
+def test_recordings_are_continuous_by_event_or_none(stretches, since, sort):
+    assert reach_of(stretches, 400 * HOUR) == Reach(since, sort)

@@ -9,7 +9,7 @@ from dromikon.core.rules.checks.between import against_each_other, duplicate, ne
 from dromikon.core.rules.checks.identity import door_by_picture
 from dromikon.core.rules.checks.never import contradiction, hours_never_count, impossible_pattern
 from dromikon.core.rules.checks.outputs import gap_too_short, load_too_high
-from dromikon.core.rules.checks.preroll import pre_roll
+from dromikon.core.rules.checks.preroll import pre_roll, unrecorded
 from dromikon.core.rules.checks.recipients import no_number, no_presser, no_recipient
 from dromikon.core.rules.checks.response import (
     ends_never,
@@ -37,6 +37,7 @@ CHECKS.add("no-camera", no_camera)
 CHECKS.add("every-reading", every_reading)
 CHECKS.add("unknown-field", unknown_field)
 CHECKS.add("pre-roll-too-short", pre_roll)
+CHECKS.add("pre-roll-unrecorded", unrecorded)
 CHECKS.add("no-response", no_response)
 CHECKS.add("no-instruction", no_instruction)
 CHECKS.add("unheard-alarm", unheard)

@@ -45,6 +45,8 @@ class Known:
     stale_lists: frozenset[str] = frozenset()
     #: The kinds that points can send, where their device has told or they have sent before; others are left out.
     sends: Mapping[str, frozenset[str]] = field(default_factory=dict)
+    #: How cameras are recorded: continuous, events or none; those of which nobody knows are left out.
+    recorded: Mapping[str, str] = field(default_factory=dict)
     #: The scripts that may be run; None where nobody has looked.
     scripts: frozenset[str] | None = None
 

@@ -41,6 +41,7 @@ export const CALLS = {
   scalePlan: "PUT /plan/scale",
   placePoint: "PUT /points/{point}/place",
   setSightlines: "PUT /points/{point}/sightlines",
+  takeDevices: "PUT /devices/table",
   noteChanges: "POST /devices/{device}/changes/note",
   axis: "GET /cameras/{camera}/axis",
   bookmark: "POST /bookmarks",

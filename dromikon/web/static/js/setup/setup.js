@@ -5,6 +5,7 @@ import { component } from "../kit/component.js";
 import { dispatch } from "../kit/keys.js";
 import { carried, parameter } from "../kit/page.js";
 import { closeSheet, showSheet } from "../kit/sheets.js";
+import { takeTable } from "../kit/tables.js";
 import { toast, toastLater } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { showOnce, drawThing } from "./thing.js";
@@ -104,27 +105,5 @@ component("setup", () => ({
     }
   },
 
-  // -- tables --------------------------------------------------------------------------------------------------------
-  async takeTable(event) {
-    const [file] = event.target.files;
-    event.target.value = "";
-    if (!file) return;
-    try {
-      const taken = await call("takePoints", { file });
-      const words = t("{added} added, {changed} changed, {same} were so already.", taken);
-      if (taken.problems.length) { this.tableProblems(words, taken.problems); return; }
-      toastLater(words);
-      location.reload();
-    } catch (error) { this.tableProblems(error.message, error.problems || []); }
-  },
-  tableProblems(words, problems) {
-    const box = this.$root.querySelector("[data-table-problems]"), list = document.createElement("ul");
-    for (const { path, message } of problems) {
-      const line = document.createElement("li");
-      line.textContent = path ? t("Line {line}: {message}", { line: path, message }) : message;
-      list.append(line);
-    }
-    box.replaceChildren(words, list);
-    box.hidden = false;
-  },
+  takeTable(event) { takeTable("takePoints", event.target, this.$root); },
 }));

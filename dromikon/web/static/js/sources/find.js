@@ -1,6 +1,7 @@
 // Finding many devices: a search goes on by itself, and this page shows how far it is.
 import { call } from "../kit/ask.js";
 import { component, markProblems } from "../kit/component.js";
+import { takeTable } from "../kit/tables.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { drawOutcomes } from "./outcomes.js";
@@ -53,6 +54,7 @@ component("find", () => ({
     this.$root.querySelector("[data-add]").disabled = !ended || !outcomes.some((o) => o.state === "found");
     drawOutcomes(this.$root.querySelector("[data-outcomes]"), outcomes, chosen);
   },
+  takeTable(event) { takeTable("takeDevices", event.target, this.$root); },
   choose(box) { this.raw.chosen.get(box.dataset.choose).on = box.checked; },
   name(field) { this.raw.chosen.get(field.dataset.name).name = field.value; },
 
