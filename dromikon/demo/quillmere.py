@@ -53,6 +53,9 @@ DEVICES = (
     ("cam-jetty", GARDENS, "boathouse", "Jetty camera", "jetty"),
     ("cam-gate", GARDENS, "visitor-gate", "Gate camera", "gate"),
     ("cam-yard", NURSERY, "nursery-yard", "Yard camera", "yard"),
+    ("cam-service", GARDENS, "service-gate", "Service gate camera", "service"),
+    ("cam-vault", GARDENS, "seed-vault", "Vault camera", "vault"),
+    ("cam-palm", GARDENS, "palm-house", "Palm house camera", "palm"),
     ("door-controller", GARDENS, "seed-vault", "Door controller", "doors"),
 )
 
@@ -66,6 +69,9 @@ POINTS: tuple[PointRow, ...] = (
     ("gate-line", GARDENS, "visitor-gate", "cam-gate", "gate", "detector", "Gate line", "vsc0/Gate line", ["entrance"]),
     ("gate-help", GARDENS, "visitor-gate", None, None, "button", "Help at gate", "", []),
     ("wind", GARDENS, "boathouse", None, None, "sensor", "Wind at the boathouse", "", []),
+    ("service", GARDENS, "service-gate", "cam-service", None, "camera", "Service gate", "vs0", []),
+    ("vault", GARDENS, "seed-vault", "cam-vault", None, "camera", "Vault forecourt", "vs0", []),
+    ("palm", GARDENS, "palm-house", "cam-palm", None, "camera", "Palm house lawn", "vs0", []),
     ("service-plates", GARDENS, "service-gate", None, None, "detector", "Plate reader", "", []),
     ("wicket", GARDENS, "service-gate", None, None, "station", "Staff wicket", "", []),
     ("palm-door", GARDENS, "palm-house", "door-controller", None, "door", "Palm house door", "door/palm", []),
@@ -96,7 +102,10 @@ POINTS: tuple[PointRow, ...] = (
     ("yard-gate", NURSERY, "nursery-yard", "cam-yard", None, "input", "Yard gate contact", "input/gate-contact", []),
 )
 
-SIGHTLINES = (("gate-help", "gate"), ("yard-gate", "yard"), ("wind", "jetty"))
+SIGHTLINES = (
+    ("gate-help", "gate"), ("yard-gate", "yard"), ("wind", "jetty"), ("service-plates", "service"), ("wicket", "service"),
+    ("vault-door", "vault"), ("vault-face", "vault"), ("palm-door", "palm"), ("palm-count", "palm"), ("palm-smoke", "palm"),
+)  # fmt: skip
 
 #: The plans, with how wide they are, in metres.
 PLANS = ((GARDENS, "gardens.svg", 420.0), (NURSERY, "nursery.svg", 110.0))
@@ -104,7 +113,8 @@ PLANS = ((GARDENS, "gardens.svg", 420.0), (NURSERY, "nursery.svg", 110.0))
 PLACES: dict[str, tuple[float, ...]] = {
     "gate": (151, 246, 176, 72, 42), "gate-line": (150, 264), "gate-help": (166, 262),
     "jetty": (86, 132, 12, 74, 45), "jetty-line": (89.5, 119), "storm-light": (89.5, 96), "wind": (64, 108),
-    "service-plates": (398, 212), "wicket": (397, 229),
+    "service": (394, 214, 86, 44, 24), "service-plates": (408, 214), "wicket": (407, 222),
+    "palm": (228, 190, 2, 66, 32), "vault": (347, 122, 354, 62, 30),
     "palm-door": (229, 171), "palm-count": (229, 151), "palm-smoke": (212, 151),
     "orchid-temp": (300, 162), "orchid-humidity": (318, 162),
     "vault-face": (352, 106), "vault-door": (345, 101), "freezer-temp": (355, 94), "leak": (182, 125), "ups": (188, 127),

@@ -39,8 +39,8 @@ def test_a_stretch_is_a_part_of_the_whole_and_the_same_every_time():
 @pytest.mark.parametrize(
     ("name", "kind", "after"),
     [
-        ("ring", "call.rung", 3), ("unknown-plate", "plate.read", 9), ("force-vault", "door.forced", 11),
-        ("excluded-person", "face.seen", 7), ("spill", "input.active", 8), ("cut-mains", "power.on_battery", 2),
+        ("ring", "call.rung", 8), ("unknown-plate", "plate.read", 9), ("force-vault", "door.forced", 16),
+        ("excluded-person", "face.seen", 9), ("spill", "input.active", 8), ("cut-mains", "power.on_battery", 2),
         ("smoke", "input.active", 12),
     ],
 )  # fmt: skip

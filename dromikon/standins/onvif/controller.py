@@ -9,7 +9,7 @@ from dromikon.standins.onvif.soap import Account
 from dromikon.standins.onvif.topics import Items, Topic
 from dromikon.standins.world.access import ALARM, DENIED, GRANTED, LOCK, PHYSICAL, door_states
 from dromikon.standins.world.reports import Report
-from dromikon.standins.world.world import World
+from dromikon.standins.world.world import LATELY, World
 
 DOOR: Items = (("DoorToken", "pt:ReferenceToken"),)
 READER: Items = (("AccessPointToken", "pt:ReferenceToken"),)
@@ -19,8 +19,6 @@ HOLDER: Items = (
     ("CredentialHolderName", "xs:string"),
 )
 STATES = {PHYSICAL: "tdc:DoorPhysicalState", LOCK: "tdc:LockPhysicalState", ALARM: "tdc:DoorAlarmState"}
-#: A state that was told longer ago is the one at rest.
-LATELY = 3_600_000
 
 
 class StandInController(StandInDevice):

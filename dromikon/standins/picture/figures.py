@@ -5,7 +5,7 @@ import math
 import random
 from dataclasses import dataclass
 
-from PIL import Image, ImageDraw
+from PIL import Image, ImageDraw, ImageFont
 
 from dromikon.standins.world.geometry import Lens
 from dromikon.standins.world.tracks import Actor, Where
@@ -303,5 +303,43 @@ def _van(actor: Actor, here: Where, lens: Lens, tint: Tint, width: int, height: 
     image, pen = _canvas(wide, high, 2)
     for _, points, colour in sorted(drawn, key=lambda d: -d[0]):
         pen.polygon([((u - left) * 2, (v - top) * 2) for u, v in points], fill=colour)
+    if actor.sign:
+        _plate(image, actor, here, lens, tint, (width, height), (left, top))
     small = image.resize((wide, high), Image.Resampling.BOX)
     return Figure(small, left, top, depth, (min(us), min(vs), max(us), max(vs)))
+
+
+#: A plate, in metres.
+PLATE_WIDE, PLATE_HIGH, PLATE_UP = 0.62, 0.16, 0.62
+
+
+def _plate(
+    image: Image.Image,
+    actor: Actor,
+    here: Where,
+    lens: Lens,
+    tint: Tint,
+    size: tuple[int, int],
+    corner: tuple[int, int],
+) -> None:
+    """The plate on the side that is turned to the camera: white in front, yellow behind."""
+    c, s = math.cos(here.heading), math.sin(here.heading)
+    front = (lens.x - here.x) * c + (lens.y - here.y) * s > 0
+    ahead = 2.54 if front else -2.54
+    seen = []
+    for side, up in ((-1, 0), (1, 0), (1, 1), (-1, 1)):
+        sideways = side * PLATE_WIDE / 2 * (-1 if front else 1)
+        x, y = here.x + ahead * c - sideways * s, here.y + ahead * s + sideways * c
+        seen.append(lens.project(x, y, PLATE_UP + up * PLATE_HIGH, *size))
+    if any(p is None for p in seen):
+        return
+    points = [((p[0] - corner[0]) * 2, (p[1] - corner[1]) * 2) for p in seen if p]
+    us, vs = [u for u, _ in points], [v for _, v in points]
+    wide, high = round(max(us) - min(us)), round(max(vs) - min(vs))
+    if wide < 14 or high < 5:
+        return
+    plate = Image.new("RGB", (wide * 2, high * 2), tint.of("#f3f3ee" if front else "#e8c53a"))
+    pen = ImageDraw.Draw(plate)
+    font = ImageFont.load_default(max(6, round(min(high * 1.75, wide * 2.9 / len(actor.sign)))))
+    pen.text((wide, high), actor.sign, font=font, fill=tint.of("#15161a"), anchor="mm")
+    image.paste(plate.resize((wide, high), Image.Resampling.LANCZOS), (round(min(us)), round(min(vs))))

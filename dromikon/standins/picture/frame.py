@@ -56,6 +56,7 @@ class Studio:
         picture = self.scenery(camera, now).copy()
         depth = self.depth(camera)
         tint = _tint(now)
+        self._open_doors(picture, place, at, now)
         figures = []
         for actor in self.world.present(place.scene, at):
             here = actor.at(at)
@@ -135,6 +136,19 @@ class Studio:
     def _light_up(self, camera: str, now: Light) -> Image.Image:
         lit_up = self._pool.submit(_light_up, camera, now).result() if self._pool else _light_up(camera, now)
         return Image.fromarray(lit_up).resize((WIDTH, HEIGHT), Image.Resampling.LANCZOS)
+
+    def _open_doors(self, picture: Image.Image, place: Camera, at: int, now: Light) -> None:
+        """The dark of an opening where a door stands open, and its leaf turned inwards."""
+        for door, corners in SCENES[place.scene].leaves:
+            seen = [place.lens.project(*corner, WIDTH, HEIGHT) for corner in corners]
+            if any(p is None for p in seen) or not self.world.door_open(door, at):
+                continue
+            (x0, y0), (x1, y1), (x2, y2), (x3, y3) = [(p[0], p[1]) for p in seen if p]
+            pen, tint = ImageDraw.Draw(picture), _tint(now)
+            pen.polygon([(x0, y0), (x1, y1), (x2, y2), (x3, y3)], fill=tint.of("#15181b"))
+            turned, drop = 0.22 * (x1 - x0), 0.06 * (y0 - y3)
+            leaf = [(x0, y0), (x0 + turned, y0 - drop), (x3 + turned, y3 + drop), (x3, y3)]
+            pen.polygon(leaf, fill=tint.of("#6f7b7f"))
 
     def _relay_lamp(self, picture: Image.Image, place: Camera, at: int, now: Light) -> None:
         lamp = SCENES[place.scene].relay_lamp

@@ -39,14 +39,32 @@ def opening(day: date) -> tuple[float, float] | None:
     return 10.0, 16.0
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=128)
 def actors(seed: int, scene: str, day: date) -> tuple[Actor, ...]:
-    """Everybody in a scene who sets out on a day, in order of time."""
+    """Everybody in a scene who sets out by schedule on a day, in order of time."""
     rnd = random.Random(f"{seed}/{scene}/{day.isoformat()}")
-    makers = {"visitor_gate": _gate, "boathouse": _boathouse, "nursery_yard": _yard}
-    everyone = sorted(makers[scene](rnd, day), key=lambda a: a.start)
+    maker = {"visitor_gate": _gate, "boathouse": _boathouse, "nursery_yard": _yard, "palm_house": _lawn}.get(scene)
+    everyone = sorted(maker(rnd, day), key=lambda a: a.start) if maker else []
+    return numbered(everyone, scene, day)
+
+
+def numbered(everyone: Sequence[Actor], scene: str, day: date) -> tuple[Actor, ...]:
+    """The same actors with numbers of their own."""
     base = (day.toordinal() % 4000) * 2000
     return tuple(replace(a, id=base + i) for i, a in enumerate(everyone))
+
+
+def _lawn(rnd: random.Random, day: date) -> Iterator[Actor]:
+    """People who stroll past the palm house, and a guard by night."""
+    hours = opening(day)
+    if hours:
+        for at in _arrivals(rnd, day, hours[0] + 0.1, hours[1] + 0.3, 22):
+            way = rnd.choice((-1, 1))
+            places = [(-40.0 * way, 6.0, 0), (rnd.uniform(-6, 6), 6.8, rnd.choice((0, 0, 8, 20))), (40.0 * way, 6.2, 0)]
+            yield from _group(rnd, at, places, rnd.choice((1, 2, 2, 3)))
+    for hour in (19.9, 23.0, 2.4, 5.3):
+        at = instant(day, hour) + rnd.randrange(20 * MINUTE)
+        yield walk(0, "human", at, 1.2, [(-40, 6, 0), (0, 11.5, 8), (40, 6, 0)], _look(rnd))
 
 
 def _arrivals(rnd: random.Random, day: date, start: float, end: float, per_hour: float) -> Iterator[int]:

@@ -63,7 +63,7 @@ PROVOCATIONS = {
         Provocation("unknown-plate", "An unknown car at the service gate", "A car that is in no list drives up; its plate is read after about nine seconds.", "service_gate"),
         Provocation("staff-plate", "The gardeners' van, misread", "The gardeners' van drives up to the service gate, and the reader mistakes a character.", "service_gate"),
         Provocation("enter-vault", "Enter the seed vault", "Clio Fenwright walks up to the vault, shows her face and her card, and goes in.", "seed_vault"),
-        Provocation("force-vault", "Force the vault door", "A stranger walks up to the vault and prises its door open after about eleven seconds.", "seed_vault"),
+        Provocation("force-vault", "Force the vault door", "A stranger walks up to the vault and prises its door open after about sixteen seconds.", "seed_vault"),
         Provocation("excluded-person", "An excluded person at the vault", "Lorcan Viddle, who must not be here, walks past the vault's camera.", "seed_vault"),
         Provocation("warm-freezer", "Leave the freezer ajar", "The freezer's door stands ajar for fourteen minutes; it warms by 0.8 °C a minute.", "seed_vault"),
         Provocation("spill", "Spill water in the pump room", "A bucket goes over; the water reaches the sensor after about eight seconds and is pumped off in three minutes.", "pump_room"),

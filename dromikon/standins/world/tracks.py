@@ -34,6 +34,8 @@ class Actor:
     look: int
     zs: tuple[float, ...] = ()
     walked: tuple[float, ...] = field(default=())
+    #: What is written on a vehicle's plate.
+    sign: str = ""
 
     @property
     def start(self) -> int:

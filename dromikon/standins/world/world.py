@@ -11,8 +11,9 @@ from datetime import date, timedelta
 from itertools import pairwise
 from pathlib import Path
 
-from dromikon.standins.world.access import UNLOCKED, Command, door_reports
-from dromikon.standins.world.days import actors, instant, local_day
+from dromikon.standins.world.access import PHYSICAL, UNLOCKED, Command, door_reports
+from dromikon.standins.world.callers import callers
+from dromikon.standins.world.days import actors, instant, local_day, numbered
 from dromikon.standins.world.detectors import Detector, read, written
 from dromikon.standins.world.plant import signals
 from dromikon.standins.world.plant.signals import Provoked, Signal
@@ -25,6 +26,8 @@ from dromikon.standins.world.watching import reports_of, resting
 #: The day on which the yard camera was unplugged for an hour, by date ordinal modulo seven.
 OUTAGE_WEEKDAY, OUTAGE_HOUR = 3, 6.2
 END_OF_TIME = 1 << 60
+#: A door that has said nothing for so long is shut.
+LATELY = 3_600_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +50,7 @@ class World:
         self.entries: list[Entry] = []
         self._provoked: dict[str, list[Actor]] = {}
         self._told: dict[tuple[str, date, int], tuple[Report, ...]] = {}
+        self._callers: dict[tuple[str, date, int], tuple[Actor, ...]] = {}
         #: How each camera's detectors were set, since when.
         self._set: dict[str, list[tuple[int, tuple[Detector, ...]]]] = {
             c.id: [(0, c.detectors)] for c in CAMERAS.values()
@@ -108,7 +112,23 @@ class World:
         day = local_day(at)
         for d in (day - timedelta(days=1), day):
             yield from (a for a in actors(self.seed, scene, d) if a.start <= at < a.end)
+            yield from (a for a in self._called(scene, d) if a.start <= at < a.end)
         yield from (a for a in self._provoked.get(scene, ()) if a.start <= at < a.end)
+
+    def _called(self, scene: str, day: date) -> tuple[Actor, ...]:
+        """Whoever the garden's other systems tell of on a day."""
+        key = scene, day, len(self.entries)
+        if key not in self._callers:
+            if len(self._callers) > 64:
+                self._callers.clear()
+            told = self.signals(instant(day, 0), instant(day + timedelta(days=1), 0))
+            self._callers[key] = numbered(callers(scene, told), scene, day)
+        return self._callers[key]
+
+    def door_open(self, door: str, at: int) -> bool:
+        """Whether a door of the controller stands open."""
+        told = [r for r in self.door_reports(at - LATELY, at + 1) if r.topic == PHYSICAL and r.source[0][1] == door]
+        return bool(told) and told[-1].data[0][1] == "Open"
 
     def relay(self, camera: str, relay: str, at: int) -> bool:
         """Whether a relay was on at an instant."""

@@ -27,6 +27,8 @@ class Signal:
     point: str
     phase: str
     fields: dict[str, Value] = field(default_factory=dict)
+    #: What is really written on a plate, whatever its reader made of it. It is not told.
+    truth: str = ""
 
 
 def dice(seed: int, name: str, day: date) -> random.Random:

@@ -37,13 +37,13 @@ def vault(seed: int, day: date, provoked: tuple[Provoked, ...]) -> Iterator[Sign
     if rnd.random() < 0.4:
         yield _face(rnd, around(rnd, day, 20.5, 150), f"stranger {day.isoformat()}")
     for at in names_of(provoked, "force-vault"):
-        yield _face(random.Random(at), at + 4_000, f"stranger {at}")
-        yield Signal(at + 11_000, "door.forced", "vault-door", "pulse")
-        yield from _door(at + 11_000, 40)
+        yield _face(random.Random(at), at + 9_000, f"stranger {at}")
+        yield Signal(at + 16_000, "door.forced", "vault-door", "pulse")
+        yield from _door(at + 16_000, 40)
     for at in names_of(provoked, "excluded-person"):
-        yield _face(random.Random(at), at + 7_000, EXCLUDED[0])
+        yield _face(random.Random(at), at + 9_000, EXCLUDED[0])
     for at in names_of(provoked, "enter-vault"):
-        yield from _entry(random.Random(at), at + 5_000, "Clio Fenwright")
+        yield from _entry(random.Random(at), at + 9_000, "Clio Fenwright")
 
 
 def _entry(rnd: random.Random, at: int, person: str) -> Iterator[Signal]:

@@ -34,7 +34,7 @@ def gate_and_wicket(seed: int, day: date, provoked: tuple[Provoked, ...]) -> Ite
     for at in names_of(provoked, "staff-plate"):
         yield _read(random.Random(f"{at}"), at + 9_000, "QM17 FKD", "in", misread=True)
     for at in names_of(provoked, "ring"):
-        yield from _call(random.Random(at), at + 3_000, answered=False)
+        yield from _call(random.Random(at), at + 8_000, answered=False)
 
 
 def _call(rnd: random.Random, at: int, answered: bool) -> Iterator[Signal]:
@@ -45,7 +45,7 @@ def _call(rnd: random.Random, at: int, answered: bool) -> Iterator[Signal]:
 
 def _read(rnd: random.Random, at: int, plate: str, direction: str, misread: bool | None = None) -> Signal:
     wrong = rnd.random() < 0.14 if misread is None else misread
-    places = [i for i, c in enumerate(plate) if c in MISREADS]
+    truth, places = plate, [i for i, c in enumerate(plate) if c in MISREADS]
     if wrong and places:
         i = rnd.choice(places)
         plate = plate[:i] + MISREADS[plate[i]] + plate[i + 1 :]
@@ -53,7 +53,7 @@ def _read(rnd: random.Random, at: int, plate: str, direction: str, misread: bool
         "plate": plate.replace(" ", ""),
         "confidence": round(rnd.uniform(62, 99) - (12 if wrong else 0), 1),
     }
-    return Signal(at, "plate.read", "service-plates", "pulse", {**fields, "direction": direction})
+    return Signal(at, "plate.read", "service-plates", "pulse", {**fields, "direction": direction}, truth)
 
 
 def _somebodys_plate(rnd: random.Random) -> str:

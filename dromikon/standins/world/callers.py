@@ -1,0 +1,112 @@
+"""People and vehicles whose coming the garden's other systems tell of: whoever's plate is read drives up, whoever rings walks
+to the wicket, whoever opens a door goes through it, so that pictures and messages agree."""
+
+import random
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import replace
+
+from dromikon.standins.world.plant.signals import Signal
+from dromikon.standins.world.tracks import Actor, walk
+
+#: Somebody who shows a face and then a card does so within this time, in ms.
+TOGETHER = 15_000
+#: A call that nobody answers is given up after so long, in s.
+PATIENCE = 24
+
+Caller = Callable[[Sequence[Signal]], Iterator[Actor]]
+
+
+def callers(scene: str, signals: Iterable[Signal]) -> tuple[Actor, ...]:
+    """Who comes to a scene, going by what is told of it, in order of time."""
+    maker = MAKERS.get(scene)
+    found = sorted(maker(sorted(signals, key=lambda s: s.at)), key=lambda a: a.start) if maker else []
+    return tuple(found)
+
+
+def timed(at: int, kind: str, speed: float, before: Sequence[tuple[float, float, float]],
+          after: Sequence[tuple[float, float, float]], look: int) -> Actor:  # fmt: skip
+    """An actor that comes to the last place of one path at an instant, and goes on by the other from there."""
+    way_in = walk(0, kind, 0, speed, before, look)
+    arrives = way_in.times[-1]
+    whole = walk(0, kind, 0, speed, [*before, *after], look)
+    # What it waits at the place where both meet lies behind its coming.
+    shift = at - arrives
+    return replace(whole, times=tuple(t + shift for t in whole.times))
+
+
+def _service_gate(signals: Sequence[Signal]) -> Iterator[Actor]:
+    for signal in signals:
+        rnd = random.Random(f"caller/{signal.at}")
+        if signal.kind == "plate.read":
+            yield _vehicle(signal, rnd)
+        elif signal.kind == "call.rung":
+            answered = any(s.kind == "call.answered" and 0 < s.at - signal.at < 30_000 for s in signals)
+            yield _ringer(signal.at, answered, rnd)
+
+
+def _vehicle(signal: Signal, rnd: random.Random) -> Actor:
+    """It is read where it stops before the barrier, or on its way out."""
+    x, look = rnd.uniform(-0.2, 0.4), rnd.randrange(1 << 30)
+    if signal.fields.get("direction") == "out":
+        actor = timed(
+            signal.at, "vehicle", 3.4, [(x, -9, 0), (x, 4, 0), (x, 10.5, 0)], [(x, 34, 0), (-60, 44, 0)], look
+        )
+    else:
+        stay = rnd.uniform(5, 9)
+        after = [(x, 9.4, stay), (x, 3, 0), (x - 0.4, -9, 0)]
+        actor = timed(signal.at, "vehicle", 5.9, [(rnd.choice((-21, 21)), 42, 0), (x, 37, 0), (x, 9.6, 0)], after, look)
+    return replace(actor, sign=signal.truth or str(signal.fields.get("plate", "")))
+
+
+def _ringer(at: int, answered: bool, rnd: random.Random) -> Actor:
+    look = rnd.randrange(1 << 30)
+    # Along the wall, from where no camera looks.
+    way_in = [(15.5, 11.4, 0), (6.0, 10.4, 0)]
+    through = [(6.0, 10.3, 9), (5.6, 7.4, 0), (5.6, 2, 0), (5.4, -9, 0)]
+    back = [(6.0, 10.3, PATIENCE), (6.4, 26, 0), (9.5, 38, 0), (24, 42, 0)]
+    return timed(at, "human", 1.3, way_in, through if answered else back, look)
+
+
+def _seed_vault(signals: Sequence[Signal]) -> Iterator[Actor]:
+    for signal in signals:
+        rnd = random.Random(f"caller/{signal.at}")
+        if signal.kind == "face.seen":
+            yield _visitor(
+                signal.at, _next(signals, signal.at, "access.granted"), _next(signals, signal.at, "door.forced"), rnd
+            )
+
+
+def _next(signals: Sequence[Signal], at: int, kind: str) -> int | None:
+    return next((s.at for s in signals if s.kind == kind and 0 < s.at - at < TOGETHER), None)
+
+
+def _visitor(at: int, granted: int | None, forced: int | None, rnd: random.Random) -> Actor:
+    """Whoever is let in goes through the door; whoever forces it too; anybody else looks about and leaves."""
+    look, x = rnd.randrange(1 << 30), rnd.uniform(-0.5, 0.6)
+    side = rnd.choice((-1, 1))
+    way_in = [(10.8, 6.8, 0), (x, 9.6, 0)]
+    enters = granted or forced
+    if enters is None:
+        after = [(x, 9.6, rnd.uniform(4, 9)), (x + 1.8 * side, 11.2, rnd.uniform(3, 8)), (6.0, 7.6, 0), (34.0, 3.0, 0)]
+    else:
+        waits = max(0.5, (enters - at) / 1000 - 3.2 / 1.3 + 1.4)
+        after = [(x, 9.6, 0), (0.2, 12.8, waits), (0.0, 15.2, 0)]
+    return timed(at, "human", 1.35, way_in, after, look)
+
+
+def _palm_house(signals: Sequence[Signal]) -> Iterator[Actor]:
+    """One goes in or comes out each time that the door opens."""
+    for signal in signals:
+        if signal.kind != "door.open" or signal.phase != "begin" or signal.point != "palm-door":
+            continue
+        rnd = random.Random(f"caller/{signal.at}")
+        look, side, x = rnd.randrange(1 << 30), rnd.choice((-1, 1)), rnd.uniform(-0.5, 0.5)
+        path = [(38.0 * side, 6.4, 0), (x * 2, 7.4, 0), (x, 13.6, 0)]
+        if rnd.random() < 0.5:
+            yield timed(signal.at, "human", 1.25, path, [(x, 13.8, 0.8), (0, 16.2, 0)], look)
+        else:
+            out = [(0, 16.0, 0), (x, 13.6, 0), (x * 2, 7.2, 0), (-38.0 * side, 6.2, 0)]
+            yield timed(signal.at + 900, "human", 1.25, out[:1], out[1:], look)
+
+
+MAKERS: dict[str, Caller] = {"service_gate": _service_gate, "seed_vault": _seed_vault, "palm_house": _palm_house}

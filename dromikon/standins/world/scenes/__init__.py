@@ -1,0 +1,17 @@
+"""The scenes of the demo garden, one file each, with their cameras."""
+
+from dromikon.standins.world.detectors import LineDetector, StayDetector
+from dromikon.standins.world.scenes.base import Camera, Patch, Scene
+from dromikon.standins.world.scenes.boathouse import BOATHOUSE, JETTY_CAMERA
+from dromikon.standins.world.scenes.nursery_yard import NURSERY_YARD, YARD_CAMERA
+from dromikon.standins.world.scenes.palm_house import PALM_CAMERA, PALM_HOUSE
+from dromikon.standins.world.scenes.seed_vault import SEED_VAULT, VAULT_CAMERA
+from dromikon.standins.world.scenes.service_gate import SERVICE_CAMERA, SERVICE_GATE
+from dromikon.standins.world.scenes.visitor_gate import GATE_CAMERA, VISITOR_GATE
+
+SCENES = {scene.id: scene for scene in (BOATHOUSE, VISITOR_GATE, NURSERY_YARD, SERVICE_GATE, SEED_VAULT, PALM_HOUSE)}
+CAMERAS = {
+    camera.id: camera for camera in (JETTY_CAMERA, GATE_CAMERA, YARD_CAMERA, SERVICE_CAMERA, VAULT_CAMERA, PALM_CAMERA)
+}
+
+__all__ = ["CAMERAS", "SCENES", "Camera", "LineDetector", "Patch", "Scene", "StayDetector"]

@@ -1,0 +1,78 @@
+"""What a scene is: ground, scenery, a camera and its lens. Each scene has its own origin: metres, x east, y north, z up."""
+
+from dataclasses import dataclass, field
+
+from dromikon.standins.world.detectors import Detector
+from dromikon.standins.world.geometry import Ball, Lens, Solid, box, gable
+from dromikon.standins.world.tracks import Place
+
+
+@dataclass(frozen=True)
+class Patch:
+    """A polygon of ground of one material; later patches lie on top."""
+
+    material: str
+    outline: tuple[Place, ...]
+
+
+@dataclass(frozen=True)
+class Camera:
+    """A stand-in camera: its lens, detectors, contacts and relays."""
+
+    id: str
+    scene: str
+    title: str
+    model: str
+    serial: str
+    lens: Lens
+    detectors: tuple[Detector, ...] = ()
+    inputs: tuple[str, ...] = ()
+    relays: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Scene:
+    """A piece of the garden. `decks` lie above the ground: (outline, height)."""
+
+    id: str
+    base: str
+    patches: tuple[Patch, ...]
+    things: tuple[Solid | Ball, ...]
+    decks: tuple[tuple[tuple[Place, ...], float], ...] = ()
+    lamps: tuple[tuple[float, float, float], ...] = ()
+    relay_lamp: tuple[float, float, float] | None = None
+    hills: float = 1.0
+    treeline: float = field(default=1.0)
+    #: Leaves of doors that stand open or shut as the door controller knows: its door, and the four corners of the opening.
+    leaves: tuple[tuple[str, tuple[tuple[float, float, float], ...]], ...] = ()
+
+
+def rectangle(x0: float, y0: float, x1: float, y1: float) -> tuple[Place, ...]:
+    return ((x0, y0), (x1, y0), (x1, y1), (x0, y1))
+
+
+def tree(x: float, y: float, height: float, spread: float, material: str = "leaves") -> tuple[Solid | Ball, ...]:
+    """A trunk and three overlapping crowns."""
+    top = height - spread * 0.8
+    return (
+        box(x - 0.16, y - 0.16, 0, x + 0.16, y + 0.16, top, "bark"),
+        Ball((x, y, top), (spread, spread, spread * 0.8), material),
+        Ball(
+            (x + spread * 0.55, y - spread * 0.2, top - spread * 0.35),
+            (spread * 0.7, spread * 0.65, spread * 0.5),
+            material,
+        ),
+        Ball(
+            (x - spread * 0.5, y + spread * 0.3, top - spread * 0.25),
+            (spread * 0.7, spread * 0.7, spread * 0.55),
+            material,
+        ),
+    )
+
+
+def lamp_post(x: float, y: float, height: float = 3.4) -> tuple[Solid | Ball, ...]:
+    return (
+        box(x - 0.05, y - 0.05, 0, x + 0.05, y + 0.05, height, "iron"),
+        box(x - 0.18, y - 0.18, height, x + 0.18, y + 0.18, height + 0.35, "lantern"),
+        gable(x - 0.26, y - 0.26, height + 0.35, x + 0.26, y + 0.26, height + 0.6, "iron"),
+    )
