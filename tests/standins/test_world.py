@@ -31,7 +31,7 @@ def test_the_same_seed_and_day_give_the_same_people():
     assert actors(54, "visitor_gate", day) == first != actors(55, "visitor_gate", day)
 
 
-@pytest.mark.parametrize("camera", list(CAMERAS))
+@pytest.mark.parametrize("camera", [c.id for c in CAMERAS.values() if c.detectors])
 def test_every_line_report_is_a_path_that_changes_sides_there(camera):
     world = World()
     place = CAMERAS[camera]

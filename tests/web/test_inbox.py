@@ -139,10 +139,10 @@ async def test_a_session_waits_for_the_inbox_instead_of_losing(tmp_path, monkeyp
 
 def test_sessions_are_wanted_for_enabled_devices_and_change_with_them(garden):
     before = {w.id: w.digest for w in wanted_devices()}
-    assert set(before) == {"cam-jetty", "cam-gate", "cam-yard"}
+    assert {"cam-jetty", "cam-gate", "cam-yard"} <= set(before)
     Device.objects.filter(id="cam-jetty").update(user="other")
     Device.objects.filter(id="cam-yard").update(enabled=False)
     Device.objects.filter(id="cam-gate").update(password_sealed="broken")
     after = {w.id: w for w in wanted_devices()}
-    assert set(after) == {"cam-jetty", "cam-gate"}
+    assert set(after) == set(before) - {"cam-yard"}
     assert after["cam-jetty"].digest != before["cam-jetty"] and after["cam-gate"].password == ""

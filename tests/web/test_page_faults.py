@@ -12,6 +12,7 @@ from dromikon.authoring.trace import steps_of
 from dromikon.clock import now_ms
 from dromikon.core.rules.document import RuleDocument
 from dromikon.daybook.models import EventRow, RunRow, Step
+from dromikon.daybook.services import record_act
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer, find_alarms
 from dromikon.facts import facts_of
@@ -153,6 +154,7 @@ def test_a_run_without_a_camera_says_so_in_its_trace(bench, as_):
     from dromikon.sources.models import Sightline
 
     Sightline.objects.filter(point="palm-door").delete()
+    record_act(GARDENS, "facts", now_ms())
     bench.run()
     bench.http(kind="door.forced", point="palm-door", phase="pulse", fields={})
     bench.run()

@@ -1,0 +1,73 @@
+"""Whoever is told of is seen: at the moment of a message, somebody is where it says."""
+
+import pytest
+
+from dromikon.standins.world.plant.wicket import MISREADS
+from dromikon.standins.world.world import World
+
+NOON = 1_795_607_400_000
+HOUR = 3_600_000
+
+
+@pytest.fixture(scope="module")
+def world():
+    return World()
+
+
+def told(world, kind, point, hours=30):
+    return [s for s in world.signals(NOON - hours * HOUR, NOON) if s.kind == kind and s.point == point]
+
+
+def near(world, scene, at, place, metres):
+    found = [(a, a.at(at)) for a in world.present(scene, at)]
+    return [a for a, here in found if here and abs(here.x - place[0]) <= metres and abs(here.y - place[1]) <= metres]
+
+
+def test_a_plate_that_is_read_is_on_a_vehicle_that_stands_there(world):
+    reads = told(world, "plate.read", "service-plates")
+    assert len(reads) > 10
+    for signal in reads:
+        (car, *_) = near(world, "service_gate", signal.at, (0, 10), 1.6)
+        shown, read = car.sign.replace(" ", ""), signal.fields["plate"]
+        wrong = [(a, b) for a, b in zip(shown, read, strict=True) if a != b]
+        assert all(MISREADS[a] == b for a, b in wrong) and len(wrong) <= 1, (
+            "it has what is written on it, or a misreading"
+        )
+
+
+def test_whoever_rings_stands_at_the_wicket_and_whoever_shows_a_face_before_the_camera(world):
+    for signal in told(world, "call.rung", "wicket"):
+        assert near(world, "service_gate", signal.at, (6.0, 10.4), 0.6)
+    for signal in told(world, "face.seen", "vault-face"):
+        assert near(world, "seed_vault", signal.at, (0, 9.6), 1.0)
+
+
+def test_whoever_is_let_in_goes_through_a_door_that_stands_open(world):
+    for signal in told(world, "access.granted", "vault-door"):
+        opened = next(s.at for s in world.signals(signal.at, signal.at + 5_000) if s.kind == "door.open")
+        assert world.door_open("vault", opened + 500) and not world.door_open("vault", signal.at - 500)
+        through = [t for t in range(opened, opened + 9_000, 200) if near(world, "seed_vault", t, (0, 14), 1.3)]
+        assert through, "somebody is in the doorway while it is open"
+
+
+def test_the_palm_houses_door_opens_for_somebody(world):
+    opened = [s for s in told(world, "door.open", "palm-door") if s.phase == "begin"]
+    assert opened and all(near(world, "palm_house", s.at + 1_200, (0, 14.5), 2.6) for s in opened)
+
+
+@pytest.mark.parametrize(
+    ("name", "scene"), [("unknown-plate", "service_gate"), ("ring", "service_gate"), ("force-vault", "seed_vault")]
+)
+def test_nobody_who_is_provoked_stands_in_the_picture_at_once(name, scene):
+    from dromikon.standins.world.scenes import CAMERAS
+
+    world = World()
+    before = {a.start for a in world.present(scene, NOON)}
+    world.provoke(name, NOON)
+    lens = next(c.lens for c in CAMERAS.values() if c.scene == scene)
+    come = [a for at in range(NOON, NOON + 12_000, 500) for a in world.present(scene, at) if a.start not in before]
+    assert come
+    for actor in come:
+        here = actor.at(max(actor.start, NOON))
+        seen = lens.project(here.x, here.y, 0, 960, 540) if here else None
+        assert seen is None or not (20 < seen[0] < 940 and seen[1] < 540), (name, here)
