@@ -13,6 +13,7 @@ from bench import (
     language,
     latency,
     rehearsal,
+    sessions,
     throughput,
 )
 from bench.report import Result
@@ -25,6 +26,7 @@ MEASURES = {
     "frames": frames.measure,
     "change": change.measure,
     "acknowledge": acknowledge.measure,
+    "sessions": sessions.measure,
     "throughput": throughput.measure,
     "delivery": delivery.measure,
     "latency": latency.measure,

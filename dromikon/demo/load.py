@@ -52,7 +52,7 @@ from dromikon.standins.onvif.controller import StandInController
 from dromikon.standins.onvif.soap import NAMES, Account
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import CLOCK_OFFSETS, PASSWORD, RECORDER_TOKEN, USER, ports
-from dromikon.standins.world.access import of_doors
+from dromikon.standins.world.access import DOORS, of_doors
 from dromikon.standins.world.world import World
 
 DAY, SLICE = 86_400_000, 1_800_000
@@ -62,6 +62,11 @@ PAST_DAYS = 7
 #: A session notices after about this long that a camera is gone.
 NOTICED_AFTER = 12_000
 
+#: What the door controller says of its doors, as its session learns it.
+_DOORS = [
+    {"token": d.token, "name": d.name, "can": ["release", "lock", "unlock", "block"], "access": [d.access_point]}
+    for d in DOORS
+]
 PLANS = Path(__file__).parent / "plans"
 Say = Callable[[str], None]
 
@@ -297,6 +302,10 @@ def _from_device(
     """What a device's session would have stored: how it was at first, and every report."""
     meta, delay = json.dumps({"clock_offset_ms": offset}), random.Random(id)
     yield _session(id, start, "online", offset)
+    if isinstance(device, StandInController):
+        # Which reader leads to which door is how their events are known.
+        body = json.dumps({"doors": _DOORS}).encode()
+        yield inbox.Message(start + 20, "catalogue", id, "{}", body)
     for report in device.properties(start):
         yield inbox.Message(start + 50, "onvif", id, meta, _standalone(device.events.message(report, "Initialized")))
     for report in device.reports(start, end):

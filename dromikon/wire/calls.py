@@ -1,11 +1,12 @@
-"""Calls to other systems: one request, one answer, many a second, through the gate for outgoing connections.
+"""Calls to other systems and to devices: one request, one answer, many a second, through the gate for outgoing connections.
 
-Apart from the client that devices and recorders are spoken to with: that one costs ten times as much for each request,
-which a burst of steps cannot afford.
+Apart from the client that recorders are spoken to with: that one costs ten times as much for each request, which neither a
+burst of steps nor forty sessions can afford.
 """
 
 import asyncio
 import socket
+import ssl
 from collections.abc import Mapping
 from dataclasses import dataclass
 from ipaddress import ip_address
@@ -78,7 +79,7 @@ class GatedResolver(AbstractResolver):
 async def call(method: str, url: str, *, body: bytes | None = None, headers: Mapping[str, str] | None = None) -> Answer:
     """Make one call. Redirects are not followed, cookies not kept. Raises NotAllowed, NoAddress, NotSent or NoAnswer."""
     try:
-        _check_numeric(URL(url).host or "")
+        check_numeric(URL(url).host or "")
         async with _session().request(method, url, data=body, headers=headers, allow_redirects=False) as answer:
             await answer.content.read(MOST_READ)
             return Answer(answer.status)
@@ -91,8 +92,8 @@ async def call(method: str, url: str, *, body: bytes | None = None, headers: Map
         raise NoAnswer(str(error) or type(error).__name__) from error
 
 
-def _check_numeric(host: str) -> None:
-    """An address in numbers is not resolved, so the resolver does not see it."""
+def check_numeric(host: str) -> None:
+    """An address in numbers is not resolved, so the resolver does not see it. Raises NotAllowed."""
     try:
         ip_address(host)
     except ValueError:
@@ -104,27 +105,33 @@ def _session() -> aiohttp.ClientSession:
     """The running loop's connections, kept for the next call."""
     loop = asyncio.get_running_loop()
     if loop not in _sessions:
-        connector = aiohttp.TCPConnector(
-            resolver=GatedResolver(),
-            use_dns_cache=False,
-            ssl=tls(),
-            limit=0,
-            keepalive_timeout=IDLE,
-            family=socket.AF_UNSPEC,
-        )
-        made = aiohttp.ClientSession(
-            connector=connector,
-            timeout=aiohttp.ClientTimeout(total=LONGEST, sock_connect=PATIENCE, sock_read=PATIENCE),
-            cookie_jar=aiohttp.DummyCookieJar(),
-            headers={"User-Agent": "Dromikon"},
-            auto_decompress=False,
-            trust_env=False,
-            middlewares=(),
-        )
-        # A call whose connection breaks off is never made a second time behind our back, whatever its method.
-        made._retry_connection = False
-        _sessions[loop] = made
+        _sessions[loop] = session()
     return _sessions[loop]
+
+
+def session(
+    trusting: ssl.SSLContext | None = None,
+    keep: float = IDLE,
+    middlewares: tuple[aiohttp.ClientMiddlewareType, ...] = (),
+) -> aiohttp.ClientSession:
+    """Connections through the gate, for whoever keeps them. `trusting`: another context than that of the authorities;
+    `keep`: for how long an idle one is kept, in seconds."""
+    connector = aiohttp.TCPConnector(
+        resolver=GatedResolver(), use_dns_cache=False, ssl=trusting or tls(), limit=0, keepalive_timeout=keep,
+        family=socket.AF_UNSPEC,
+    )  # fmt: skip
+    made = aiohttp.ClientSession(
+        connector=connector,
+        timeout=aiohttp.ClientTimeout(total=LONGEST, sock_connect=PATIENCE, sock_read=PATIENCE),
+        cookie_jar=aiohttp.DummyCookieJar(),
+        headers={"User-Agent": "Dromikon"},
+        auto_decompress=False,
+        trust_env=False,
+        middlewares=middlewares,
+    )
+    # A call whose connection breaks off is never made a second time behind our back, whatever its method.
+    made._retry_connection = False
+    return made
 
 
 async def close() -> None:
@@ -134,4 +141,4 @@ async def close() -> None:
         await session.close()
 
 
-__all__ = ["Answer", "NoAddress", "NoAnswer", "NotAllowed", "NotSent", "call", "close"]
+__all__ = ["Answer", "NoAddress", "NoAnswer", "NotAllowed", "NotSent", "call", "check_numeric", "close", "session"]

@@ -155,15 +155,13 @@ def tls() -> ssl.SSLContext:
     return ssl.create_default_context()
 
 
-def client(timeout: float = 10.0, trusting: ssl.SSLContext | None = None, **more: Any) -> httpx.AsyncClient:
+def client(timeout: float = 10.0, **more: Any) -> httpx.AsyncClient:
     """An HTTP client whose connections pass the gate. It follows no redirects, keeps no cookies, and takes nothing from
-    the environment. `trusting`: another context than that of the authorities. A connection that may not be made raises
-    NotAllowed."""
-    trusted = trusting or tls()
-    transport = httpx.AsyncHTTPTransport(verify=trusted, trust_env=False)
+    the environment. A connection that may not be made raises NotAllowed."""
+    transport = httpx.AsyncHTTPTransport(verify=tls(), trust_env=False)
     # The transport has no argument for its network backend, its pool has.
     transport._pool = httpcore.AsyncConnectionPool(
-        ssl_context=trusted, max_connections=None, max_keepalive_connections=100, keepalive_expiry=IDLE,
+        ssl_context=tls(), max_connections=None, max_keepalive_connections=100, keepalive_expiry=IDLE,
         network_backend=GatedBackend(),
     )  # fmt: skip
     made = httpx.AsyncClient(transport=transport, timeout=timeout, follow_redirects=False, trust_env=False, **more)

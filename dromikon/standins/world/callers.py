@@ -54,7 +54,9 @@ def _vehicle(signal: Signal, rnd: random.Random) -> Actor:
     else:
         stay = rnd.uniform(5, 9)
         after = [(x, 9.4, stay), (x, 3, 0), (x - 0.4, -9, 0)]
-        actor = timed(signal.at, "vehicle", 6.1, [(rnd.choice((-22.5, 22.5)), 42, 0), (x, 37, 0), (x, 9.6, 0)], after, look)
+        actor = timed(
+            signal.at, "vehicle", 6.1, [(rnd.choice((-22.5, 22.5)), 42, 0), (x, 37, 0), (x, 9.6, 0)], after, look
+        )
     return replace(actor, sign=signal.truth or str(signal.fields.get("plate", "")))
 
 

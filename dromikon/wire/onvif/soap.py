@@ -11,19 +11,22 @@ from datetime import datetime, timedelta
 from time import perf_counter
 from urllib.parse import urljoin, urlsplit
 
-import httpcore
-import httpx
+import aiohttp
 from lxml import etree
+from yarl import URL
 
+from dromikon.wire.calls import check_numeric, session
 from dromikon.wire.certificates import pinned
 from dromikon.wire.onvif.exchanges import Exchanges
 from dromikon.wire.onvif.namespaces import BASE64, PASSWORD_DIGEST, PREFIXES, SOAP, WSA, WSSE, WSU
-from dromikon.wire.outgoing import NotAllowed, client
+from dromikon.wire.outgoing import NotAllowed
 
 #: No honest answer to the calls made here is larger.
 MAX_ANSWER = 4 * 1024 * 1024
 #: Answers that send us on, and how often that is followed.
 MOVED, MOST_MOVES = (301, 302, 307, 308), 3
+#: An idle connection is kept for so long, in seconds: devices close theirs after a few.
+KEEP = 2.0
 
 
 class DeviceError(Exception):
@@ -73,11 +76,13 @@ class SoapClient:
         self.exchanges = Exchanges()
         #: Where addresses have moved to, as the device said.
         self._moved: dict[str, str] = {}
-        trusting = pinned(certificate) if certificate else None
-        self._http = client(timeout, trusting, auth=httpx.DigestAuth(user, password) if user else None)
+        self._trusting = pinned(certificate) if certificate else None
+        self._timeout = timeout
+        self._http: aiohttp.ClientSession | None = None
 
     async def close(self) -> None:
-        await self._http.aclose()
+        if self._http is not None:
+            await self._http.close()
 
     async def call(
         self,
@@ -142,31 +147,46 @@ class SoapClient:
         self, address: str, data: bytes, headers: Mapping[str, str], timeout: float | None
     ) -> tuple[int, bytes]:
         """Status and body; for an address that has moved, where to."""
-        limit = httpx.Timeout(timeout) if timeout else httpx.USE_CLIENT_DEFAULT
+        limit = aiohttp.ClientTimeout(total=timeout or self._timeout)
         try:
-            async with self._http.stream("POST", address, content=data, headers=headers, timeout=limit) as response:
-                answer = bytearray()
-                async for chunk in response.aiter_bytes():
-                    answer += chunk
-                    if len(answer) > MAX_ANSWER:
-                        raise DeviceError("oversized", f"The device's answer is larger than {MAX_ANSWER >> 20} MiB.")
-                return _read(address, response, bytes(answer))
-        except httpx.TimeoutException as error:
+            check_numeric(URL(address).host or "")
+            async with self._session().post(
+                address, data=data, headers=headers, timeout=limit, allow_redirects=False
+            ) as response:
+                return _read(address, response.status, response.headers.get("location", ""), await _limited(response))
+        except TimeoutError as error:
             raise DeviceError("timeout", "The device stopped answering.") from error
         except NotAllowed as error:
             raise DeviceError("not_allowed", str(error)) from error
-        except (httpx.HTTPError, httpx.InvalidURL) as error:
-            if isinstance(error.__cause__, httpcore.ConnectError) and "CERTIFICATE_VERIFY_FAILED" in str(error):
-                raise DeviceError("certificate", "Nobody vouches for the device's certificate.") from error
-            raise DeviceError("unreachable", f"The device cannot be reached: {error}") from error
+        except aiohttp.ClientConnectorCertificateError as error:
+            raise DeviceError("certificate", "Nobody vouches for the device's certificate.") from error
+        except (aiohttp.ClientError, ValueError) as error:
+            said = str(error) or type(error).__name__
+            raise DeviceError("unreachable", f"The device cannot be reached: {said}") from error
+
+    def _session(self) -> aiohttp.ClientSession:
+        """The connections to the device, which belong to the event loop that asks first."""
+        if self._http is None:
+            # Digest is answered when the device asks for it.
+            digest = (aiohttp.DigestAuthMiddleware(self.user, self.password),) if self.user else ()
+            self._http = session(self._trusting, keep=KEEP, middlewares=digest)
+        return self._http
 
 
-def _read(address: str, response: httpx.Response, answer: bytes) -> tuple[int, bytes]:
-    status = response.status_code
+async def _limited(response: aiohttp.ClientResponse) -> bytes:
+    answer = bytearray()
+    async for chunk in response.content.iter_chunked(65_536):
+        answer += chunk
+        if len(answer) > MAX_ANSWER:
+            raise DeviceError("oversized", f"The device's answer is larger than {MAX_ANSWER >> 20} MiB.")
+    return bytes(answer)
+
+
+def _read(address: str, status: int, location: str, answer: bytes) -> tuple[int, bytes]:
     if status in (401, 403):
         raise DeviceError("refused", "The device refuses the user name or password.")
     if status in MOVED:
-        return status, moved_to(address, response.headers.get("location", "")).encode()
+        return status, moved_to(address, location).encode()
     if status != 200 and not answer:
         raise DeviceError("fault", f"The device answered HTTP {status}.")
     return status, answer
