@@ -4,6 +4,7 @@ from typing import cast
 
 from dromikon.core.devices.catalogue import DeviceCatalogue, detector_token
 from dromikon.core.devices.drift import PARTS, Change, changes, kept
+from dromikon.core.devices.standing import CLOCK_WRONG
 from dromikon.core.events import Phase, Scalar
 from dromikon.daybook import feed
 from dromikon.daybook.services import record_act
@@ -24,12 +25,34 @@ def note_health(got: Health, book: Book) -> list[Draft]:
     device.clock_offset_ms = got.clock_offset_ms
     device.save(update_fields=["state", "reason", "message", "state_since", "clock_offset_ms"])
     book.tell(feed.device(got.site, got.device, got.state, got.at))
+    return [*_lost(got, before), *_clock(got)]
+
+
+def _lost(got: Health, before: str) -> list[Draft]:
+    """It is lost, with the word for why, or it is back."""
     if before == got.state:
         return []
     phase = Phase.BEGIN if got.state == Device.State.LOST else Phase.END
-    first = before == Device.State.UNKNOWN
+    fields: dict[str, Scalar] = {"reason": got.reason} if got.reason else {}
+    return _drafts(got, "device.lost", phase, fields, told_on_request=before == Device.State.UNKNOWN)
+
+
+def _clock(got: Health) -> list[Draft]:
+    """Whether its clock is wrong; told at each connection, an event when that has changed."""
+    if got.state != Device.State.ONLINE:
+        return []
+    phase = Phase.BEGIN if abs(got.clock_offset_ms) >= CLOCK_WRONG else Phase.END
+    fields: dict[str, Scalar] = {"seconds": round(got.clock_offset_ms / 1000, 1)}
+    return _drafts(got, "device.clock_wrong", phase, fields, told_on_request=True)
+
+
+def _drafts(
+    got: Health | Catalogue, kind: str, phase: Phase, fields: dict[str, Scalar], told_on_request: bool
+) -> list[Draft]:
+    """An event at each point that stands for the device."""
     return [
-        Draft(got.site, "device.lost", point, phase, got.at, got.at, None, {}, first, got.inbox) for point in got.points
+        Draft(got.site, kind, point, phase, got.at, got.at, None, dict(fields), told_on_request, got.inbox)
+        for point in got.points
     ]
 
 
@@ -77,14 +100,7 @@ def _changed(got: Catalogue, found: list[Change]) -> list[Draft]:
     new, gone = (_named(found, how) for how in ("new", "gone"))
     if not new and not gone:
         return []
-    fields: dict[str, Scalar] = {"new": new, "gone": gone}
-    return [
-        Draft(
-            got.site, "device.changed", point, Phase.PULSE, got.at, got.at, None, dict(fields), told_on_request=False,
-            inbox=got.inbox,
-        )
-        for point in got.points
-    ]  # fmt: skip
+    return _drafts(got, "device.changed", Phase.PULSE, {"new": new, "gone": gone}, told_on_request=False)
 
 
 def _named(found: list[Change], how: str) -> str:

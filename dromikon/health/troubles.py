@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from dromikon.core.devices.standing import CLOCK_WRONG
 from dromikon.core.words import t
 from dromikon.health.measures import Health
 from dromikon.installation.settings import setting
@@ -13,8 +14,6 @@ from dromikon.sources.models import Device
 MINUTE, GIGABYTE = 60_000, 1_000_000_000
 #: Ages beyond which what waits is a trouble, in ms.
 PATIENCE = {"messages": 10_000, "acts": 10_000, "deliveries": 5 * MINUTE}
-#: A device whose clock is off by more is told of, in ms.
-CLOCK = 30_000
 #: A transaction that waited longer for the writer is told of, in ms.
 WAITED = 2_000
 
@@ -106,7 +105,7 @@ def _devices(health: Health) -> Iterator[Trouble]:
                 t("Its page says what to do; its session is tried again by itself."),
                 place=("sources.device", device.site_id, device.id),
             )
-        elif abs(device.clock_offset_ms) > CLOCK:
+        elif abs(device.clock_offset_ms) > CLOCK_WRONG:
             s = f"{device.clock_offset_ms / 1000:.0f}"
             yield Trouble(
                 t("The clock of {device} ({site}) is off by {s} s.", **where, s=s),

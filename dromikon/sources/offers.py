@@ -10,7 +10,7 @@ from dromikon.core.kinds import KINDS, Kind
 from dromikon.sources.models import Device, Point
 
 #: Kinds that our own session tells of a device's points, whatever its topics.
-OF_SESSIONS = ("device.lost", "device.changed")
+OF_SESSIONS = ("device.lost", "device.clock_wrong", "device.changed")
 
 
 class Offer(TypedDict):

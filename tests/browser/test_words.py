@@ -65,7 +65,9 @@ def left(browser, data):
     ("page", "there"),
     [
         ("desk", "[data-tile]"), ("daybook", "[data-recent] tr"), ("rulebook", "[data-rule]"), ("archive", ".bookmark"),
-        ("lists/garden-staff", ".entries input"), ("sources", ".device"),
+        ("lists/garden-staff", ".entries input"), ("sources", ".source-area"),
+        ("sources/plan", "[data-point]"), ("sources/device/cam-jetty", "[data-rename]"),
+        ("sources/device/cam-jetty/detectors", ".watched"),
     ],
 )  # fmt: skip
 def test_no_words_of_a_screen_escape(reader, data, page, there):

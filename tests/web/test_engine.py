@@ -388,3 +388,25 @@ def test_a_topic_of_a_makers_own_comes_to_the_point_that_stands_for_it(bench):
     bench.run()
     event = EventRow.objects.get(kind="device.own")
     assert (event.point, event.fields["items"]) == ("rack", "Rack=2, Side=rear")
+
+
+def test_a_clock_that_goes_wrong_and_why_a_device_is_lost_are_events(bench):
+    def told(state, reason="", offset=0):
+        body = {"state": state, "reason": reason, "message": "", "clock_offset_ms": offset}
+        bench.put(inbox.Message(now_ms(), "session", "cam-gate", "{}", json.dumps(body).encode()))
+        bench.run()
+
+    told("online")
+    told("lost", "refused")
+    told("online", offset=3_600_000)
+    told("lost", "timeout")
+    told("online", offset=800)
+    happened = EventRow.objects.filter(point="gate", initial=False).order_by("seq")
+    assert [(e.kind, e.phase, e.fields) for e in happened] == [
+        ("device.lost", "begin", {"reason": "refused"}),
+        ("device.lost", "end", {}),
+        ("device.clock_wrong", "begin", {"seconds": 3600.0}),
+        ("device.lost", "begin", {"reason": "timeout"}),
+        ("device.lost", "end", {}),
+        ("device.clock_wrong", "end", {"seconds": 0.8}),
+    ]

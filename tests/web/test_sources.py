@@ -91,7 +91,7 @@ def test_a_detector_can_send_what_its_type_reports_and_no_more(garden):
     Device.objects.filter(id="cam-jetty").update(catalogue=CATALOGUE)
     names = lambda point: [k.name for k in kinds_of(Point.objects.select_related("device").get(id=point))]
     assert names("jetty-line") == ["scene.line_crossed"]
-    assert names("jetty") == ["device.lost", "device.changed"], "no motion topic, no motion"
+    assert names("jetty") == ["device.lost", "device.clock_wrong", "device.changed"], "no motion topic, no motion"
     assert {"scene.line_crossed", "scene.loitering"} < set(names("gate-line")), "what has told nothing yet may be any"
     assert names("gate-help") == ["button.pressed"]
 
