@@ -44,7 +44,7 @@ from dromikon.setup.recorders import RecorderDocument, save_recorder
 from dromikon.setup.sites import CustomerDocument, NewSiteDocument, save_customer, save_site
 from dromikon.sites.models import Site
 from dromikon.sources.models import Point, Recorder
-from dromikon.sources.plan import place_point, save_plan
+from dromikon.sources.plan import place_point, save_plan, set_sightlines
 from dromikon.sources.services import save_device
 from dromikon.standins.gateway import plain
 from dromikon.standins.onvif.camera import StandInCamera
@@ -191,6 +191,9 @@ def _plans(here: dict[str, Access]) -> None:
     for point in Point.objects.filter(id__in=quillmere.PLACES):
         x, y, *eye = quillmere.PLACES[point.id]
         place_point(here[point.site_id], point, (x, y), *eye)
+    for id, lines in quillmere.BY_PRESET:
+        point = Point.objects.get(id=id)
+        set_sightlines(here[point.site_id], point, lines)
 
 
 def _point(point: quillmere.PointRow, seen_by: list[str], recorders: dict[str, Recorder]) -> PointDocument:

@@ -53,6 +53,7 @@ DEVICES = (
     ("cam-jetty", GARDENS, "boathouse", "Jetty camera", "jetty"),
     ("cam-gate", GARDENS, "visitor-gate", "Gate camera", "gate"),
     ("cam-yard", NURSERY, "nursery-yard", "Yard camera", "yard"),
+    ("cam-lake", GARDENS, "boathouse", "Lake camera", "lake"),
     ("cam-service", GARDENS, "service-gate", "Service gate camera", "service"),
     ("cam-vault", GARDENS, "seed-vault", "Vault camera", "vault"),
     ("cam-palm", GARDENS, "palm-house", "Palm house camera", "palm"),
@@ -69,6 +70,7 @@ POINTS: tuple[PointRow, ...] = (
     ("gate-line", GARDENS, "visitor-gate", "cam-gate", "gate", "detector", "Gate line", "vsc0/Gate line", ["entrance"]),
     ("gate-help", GARDENS, "visitor-gate", None, None, "button", "Help at gate", "", []),
     ("wind", GARDENS, "boathouse", None, None, "sensor", "Wind at the boathouse", "", []),
+    ("lake", GARDENS, "boathouse", "cam-lake", None, "camera", "Lake, from the boathouse", "vs0", ["water"]),
     ("service", GARDENS, "service-gate", "cam-service", None, "camera", "Service gate", "vs0", []),
     ("vault", GARDENS, "seed-vault", "cam-vault", None, "camera", "Vault forecourt", "vs0", []),
     ("palm", GARDENS, "palm-house", "cam-palm", None, "camera", "Palm house lawn", "vs0", []),
@@ -113,7 +115,7 @@ PLANS = ((GARDENS, "gardens.svg", 420.0), (NURSERY, "nursery.svg", 110.0))
 PLACES: dict[str, tuple[float, ...]] = {
     "gate": (151, 246, 176, 72, 42), "gate-line": (150, 264), "gate-help": (166, 262),
     "jetty": (86, 132, 12, 74, 45), "jetty-line": (89.5, 119), "storm-light": (89.5, 96), "wind": (64, 108),
-    "service": (394, 214, 86, 44, 24), "service-plates": (408, 214), "wicket": (407, 222),
+    "lake": (79, 111, 50, 60, 40), "service": (394, 214, 86, 44, 24), "service-plates": (408, 214), "wicket": (407, 222),
     "palm": (228, 190, 2, 66, 32), "vault": (347, 122, 354, 62, 30),
     "palm-door": (229, 171), "palm-count": (229, 151), "palm-smoke": (212, 151),
     "orchid-temp": (300, 162), "orchid-humidity": (318, 162),
@@ -121,6 +123,9 @@ PLACES: dict[str, tuple[float, ...]] = {
     "boiler-flue": (278, 200), "boiler-pump": (268, 205),
     "yard": (53, 66, 6, 76, 34), "yard-gate-line": (55, 39.4), "loading-bay": (63, 51), "yard-gate": (60, 38.4),
 }  # fmt: skip
+
+#: Points that a movable camera looks at from one of its presets: (camera, preset) in order.
+BY_PRESET = (("storm-light", (("lake", "1"), ("jetty", ""))),)
 
 #: id, site, name.
 COUNTERS = (("deliveries", GARDENS, "Deliveries today"),)

@@ -19,7 +19,8 @@ def keep_warm(studio: Studio) -> None:
     def work() -> None:
         while not studio.closed.wait(EVERY if studio.warm else 0):
             now = time.time_ns() // 1_000_000
-            for camera, ahead in ((camera, ahead) for ahead in AHEAD for camera in CAMERAS):
+            views = [studio.world.view(camera, now) for camera in CAMERAS]
+            for camera, ahead in ((view, ahead) for ahead in AHEAD for view in views):
                 if studio.closed.is_set():
                     return
                 with contextlib.suppress(RuntimeError):

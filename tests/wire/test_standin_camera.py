@@ -11,7 +11,15 @@ from onvif.definition import SERVICES
 from onvif.exceptions import ONVIFError
 from zeep.exceptions import Fault
 
+from dromikon.standins.onvif.camera import StandInCamera
+from dromikon.standins.onvif.soap import Account
+from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import PASSWORD, USER
+from dromikon.standins.world.world import World
+from dromikon.wire.onvif.client import OnvifDevice
+from dromikon.wire.onvif.ptz import goto_preset
+from dromikon.wire.onvif.soap import DeviceError
+from tests.conftest import free_port
 
 
 @pytest.fixture
@@ -113,3 +121,30 @@ async def test_curl_sees_a_fault_for_what_is_no_soap(standins):
     async with httpx.AsyncClient() as http:
         answer = await http.post(f"{standins['gate']}/onvif/device_service", content=b"<hello/>")
     assert answer.status_code == 400 and b"ter:WellFormed" in answer.content
+
+
+async def test_a_camera_that_can_be_moved_goes_to_its_presets_and_its_picture_turns(serve, tmp_path):
+    world, port = World(), free_port()
+    address = f"http://127.0.0.1:{port}"
+    made = StandInCamera("lake", Studio(world, tmp_path), address, Account(USER, PASSWORD))
+    serve(made.app(), port)
+    client = ONVIFCamera("127.0.0.1", port, USER, PASSWORD, adjust_time=True)
+    await client.update_xaddrs()
+    profile = (await (await client.create_media_service()).GetProfiles())[0]
+    ptz = await client.create_ptz_service()
+    presets = await ptz.GetPresets({"ProfileToken": profile.token})
+    assert [p.Name for p in presets] == ["Jetty end", "Heron Island", "Lake path", "Boats"]
+    before = (await ptz.GetStatus({"ProfileToken": profile.token})).Position.PanTilt.x
+    ours = OnvifDevice(f"{address}/onvif/device_service", USER, PASSWORD)
+    await ours.discover_services()
+    await goto_preset(ours, "vs0", "3")
+    with pytest.raises(DeviceError, match="no such preset"):
+        await goto_preset(ours, "vs0", "9")
+    with pytest.raises(DeviceError, match="cannot be moved"):
+        await goto_preset(ours, "vs7", "1")
+    after = (await ptz.GetStatus({"ProfileToken": profile.token})).Position.PanTilt.x
+    assert after - before == pytest.approx((134 - 50) / 180, abs=0.001)
+    at = world.entries[-1].at
+    assert (world.view("lake", at - 1), world.view("lake", at)) == ("lake-1", "lake-3"), "the past stays as it was seen"
+    await ours.close()
+    await client.close()

@@ -9,6 +9,7 @@ from dromikon.standins.onvif.events import Events
 from dromikon.standins.onvif.io import InputOutput
 from dromikon.standins.onvif.management import Management
 from dromikon.standins.onvif.media import Media
+from dromikon.standins.onvif.ptz import Movement
 from dromikon.standins.onvif.quirks import AS_IT_SHOULD, Quirk
 from dromikon.standins.onvif.soap import Account
 from dromikon.standins.onvif.topics import Items, Topic
@@ -49,11 +50,13 @@ class StandInCamera(StandInDevice):
         self.events = Events(self)
         self.services = [
             Management(self, self.place.relays, self._switch),
-            Media(self, partial(studio.jpeg, camera)),
+            Media(self, partial(studio.jpeg, camera), moves=bool(self.place.presets)),
             self.events,
             Analytics(self, self.place.lens, kept),
             InputOutput(self, self.place.inputs),
         ]
+        if self.place.presets:
+            self.services.append(Movement(self, self.place.presets, self._preset, self._goto))
 
     def topics(self) -> list[Topic]:
         found = [
@@ -73,6 +76,12 @@ class StandInCamera(StandInDevice):
 
     def _switch(self, relay: str, active: bool) -> None:
         self.world.command_relay(self.place.id, relay, active, self.now_ms())
+
+    def _preset(self) -> str:
+        return self.world.preset(self.place.id, self.now_ms())
+
+    def _goto(self, token: str) -> None:
+        self.world.goto_preset(self.place.id, token, self.now_ms())
 
     def _detectors(self) -> tuple[Detector, ...]:
         return self.world.detectors(self.place.id, self.now_ms())

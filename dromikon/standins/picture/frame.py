@@ -18,7 +18,7 @@ from dromikon.standins.picture.cast import FAR, Surface, cast
 from dromikon.standins.picture.figures import Figure, Tint, draw
 from dromikon.standins.picture.lighting import lit, sun_strength
 from dromikon.standins.world.days import ZONE
-from dromikon.standins.world.scenes import CAMERAS, SCENES, Camera
+from dromikon.standins.world.scenes import SCENES, VIEWS, Camera
 from dromikon.standins.world.sky import Light, light
 from dromikon.standins.world.world import World
 
@@ -51,10 +51,11 @@ class Studio:
 
     def frame(self, camera: str, at: int) -> Image.Image:
         """The picture of a camera at an instant, 960×540."""
-        place = CAMERAS[camera]
+        view = self.world.view(camera, at)
+        place = VIEWS[view]
         now = light(at, self.world.seed)
-        picture = self.scenery(camera, now).copy()
-        depth = self.depth(camera)
+        picture = self.scenery(view, now).copy()
+        depth = self.depth(view)
         tint = _tint(now)
         self._open_doors(picture, place, at, now)
         figures = []
@@ -93,7 +94,7 @@ class Studio:
         return out.getvalue()
 
     def scenery(self, camera: str, now: Light) -> Image.Image:
-        """The scenery of a camera in a light: drawn once, then kept."""
+        """The scenery of a camera, or of a view of one, in a light: drawn once, then kept."""
         key = camera, now
         with self._lock:
             if key in self._lit:
@@ -177,12 +178,12 @@ def _end_with_parent() -> None:
 
 @lru_cache(maxsize=8)
 def _surface(camera: str) -> Surface:
-    place = CAMERAS[camera]
+    place = VIEWS[camera]
     return cast(SCENES[place.scene], place.lens, CAST_WIDTH, CAST_HEIGHT)
 
 
 def _light_up(camera: str, now: Light) -> np.ndarray:
-    place = CAMERAS[camera]
+    place = VIEWS[camera]
     lens = place.lens
     return lit(SCENES[place.scene], _surface(camera), now, (lens.x, lens.y, lens.z))
 

@@ -125,6 +125,21 @@ class World:
             self._callers[key] = numbered(callers(scene, told), scene, day)
         return self._callers[key]
 
+    def preset(self, camera: str, at: int) -> str:
+        """The token of the preset that a movable camera stands at; it begins at its first."""
+        token = CAMERAS[camera].presets[0].token
+        for entry in self.entries:
+            if entry.name == f"preset/{camera}" and entry.at <= at:
+                token = entry.value
+        return token
+
+    def view(self, camera: str, at: int) -> str:
+        """Which view a camera has at an instant."""
+        return f"{camera}-{self.preset(camera, at)}" if CAMERAS[camera].presets else camera
+
+    def goto_preset(self, camera: str, token: str, at: int) -> Entry:
+        return self._append(at, f"preset/{camera}", token)
+
     def door_open(self, door: str, at: int) -> bool:
         """Whether a door of the controller stands open."""
         told = [r for r in self.door_reports(at - LATELY, at + 1) if r.topic == PHYSICAL and r.source[0][1] == door]

@@ -1,8 +1,10 @@
 """The scenes of the demo garden, one file each, with their cameras."""
 
+from dataclasses import replace
+
 from dromikon.standins.world.detectors import LineDetector, StayDetector
-from dromikon.standins.world.scenes.base import Camera, Patch, Scene
-from dromikon.standins.world.scenes.boathouse import BOATHOUSE, JETTY_CAMERA
+from dromikon.standins.world.scenes.base import Camera, Patch, Preset, Scene
+from dromikon.standins.world.scenes.boathouse import BOATHOUSE, JETTY_CAMERA, LAKE_CAMERA
 from dromikon.standins.world.scenes.nursery_yard import NURSERY_YARD, YARD_CAMERA
 from dromikon.standins.world.scenes.palm_house import PALM_CAMERA, PALM_HOUSE
 from dromikon.standins.world.scenes.seed_vault import SEED_VAULT, VAULT_CAMERA
@@ -11,7 +13,13 @@ from dromikon.standins.world.scenes.visitor_gate import GATE_CAMERA, VISITOR_GAT
 
 SCENES = {scene.id: scene for scene in (BOATHOUSE, VISITOR_GATE, NURSERY_YARD, SERVICE_GATE, SEED_VAULT, PALM_HOUSE)}
 CAMERAS = {
-    camera.id: camera for camera in (JETTY_CAMERA, GATE_CAMERA, YARD_CAMERA, SERVICE_CAMERA, VAULT_CAMERA, PALM_CAMERA)
+    camera.id: camera
+    for camera in (JETTY_CAMERA, GATE_CAMERA, YARD_CAMERA, SERVICE_CAMERA, VAULT_CAMERA, PALM_CAMERA, LAKE_CAMERA)
+}
+#: Each view of a movable camera, as a camera of its own: the picture is drawn for the one that it stands at.
+VIEWS = {
+    **CAMERAS,
+    **{f"{c.id}-{p.token}": replace(c, lens=p.lens, presets=()) for c in CAMERAS.values() for p in c.presets},
 }
 
-__all__ = ["CAMERAS", "SCENES", "Camera", "LineDetector", "Patch", "Scene", "StayDetector"]
+__all__ = ["CAMERAS", "SCENES", "VIEWS", "Camera", "LineDetector", "Patch", "Preset", "Scene", "StayDetector"]

@@ -16,8 +16,18 @@ class Patch:
 
 
 @dataclass(frozen=True)
+class Preset:
+    """A position that a movable camera knows by name."""
+
+    token: str
+    name: str
+    lens: Lens
+
+
+@dataclass(frozen=True)
 class Camera:
-    """A stand-in camera: its lens, detectors, contacts and relays."""
+    """A stand-in camera: its lens, detectors, contacts and relays; one that can be moved has presets, and its lens is that
+    of the first."""
 
     id: str
     scene: str
@@ -28,6 +38,7 @@ class Camera:
     detectors: tuple[Detector, ...] = ()
     inputs: tuple[str, ...] = ()
     relays: tuple[str, ...] = ()
+    presets: tuple[Preset, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from dromikon.standins.world.detectors import LineDetector
 from dromikon.standins.world.geometry import Ball, Lens, Solid, box, gable
-from dromikon.standins.world.scenes.base import Camera, Patch, Scene, lamp_post, rectangle, tree
+from dromikon.standins.world.scenes.base import Camera, Patch, Preset, Scene, lamp_post, rectangle, tree
 
 
 def _posts(xs: tuple[float, ...], ys: range, top: float) -> tuple[Solid, ...]:
@@ -130,3 +130,12 @@ JETTY_CAMERA = Camera(
     detectors=(LineDetector("Jetty line", (4.4, 13.0), (2.0, 13.0), height=0.5),),
     relays=("storm-light",),
 )
+
+#: On the gable of the boathouse.
+_PRESETS = (
+    Preset("1", "Jetty end", Lens(-6.9, 20.6, 5.0, 50, 12, 60)),
+    Preset("2", "Heron Island", Lens(-6.9, 20.6, 5.0, 34, 3, 34)),
+    Preset("3", "Lake path", Lens(-6.9, 20.6, 5.0, 134, 13, 66)),
+    Preset("4", "Boats", Lens(-6.9, 20.6, 5.0, 168, 22, 62)),
+)
+LAKE_CAMERA = Camera("lake", "boathouse", "LAKE", "Heron 12 M", "QG-CAM-0440", _PRESETS[0].lens, presets=_PRESETS)
