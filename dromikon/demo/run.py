@@ -7,6 +7,7 @@ import socket
 import time
 from collections.abc import Iterable
 from contextlib import closing
+from http.client import HTTPConnection
 
 from django.db import OperationalError
 
@@ -38,6 +39,7 @@ def run() -> int:
         load.load(_say)
         load.set_demo_token(os.environ.get("DROMIKON_DEMO_TOKEN", ""))
         _until_answered(ports(config.standins_port()).values())
+        _until_drawn(ports(config.standins_port())["control"])
         with told_to_stop() as stop:
             for part in parts[1:]:
                 part.start()
@@ -73,6 +75,20 @@ def _until_answered(where: Iterable[int], seconds: float = 10.0) -> None:
                 if probe.connect_ex(("127.0.0.1", port)) == 0:
                     break
             time.sleep(0.05)
+
+
+def _until_drawn(port: int, seconds: float = 40.0) -> None:
+    """Wait until every camera has a picture, so that the first page is not without."""
+    deadline, said = time.monotonic() + seconds, False
+    while time.monotonic() < deadline:
+        with contextlib.suppress(OSError), closing(HTTPConnection("127.0.0.1", port, timeout=5)) as asking:
+            asking.request("GET", "/drawn")
+            if asking.getresponse().status == 204:
+                return
+        if not said:
+            _say("The cameras' scenery is being drawn …")
+            said = True
+        time.sleep(0.3)
 
 
 def _welcome() -> None:

@@ -33,8 +33,9 @@ AREAS = {
 class Control:
     """Takes provocations and tells the cameras, which then report what walks into them."""
 
-    def __init__(self, world: World, tell: Callable[[], None]) -> None:
-        self.world, self.tell = world, tell
+    def __init__(self, world: World, tell: Callable[[], None], drawn: Callable[[], bool] = lambda: True) -> None:
+        """`drawn`: whether every camera's scenery is there."""
+        self.world, self.tell, self.drawn = world, tell, drawn
         self.delivered: deque[dict[str, object]] = deque(maxlen=500)
         #: Text messages by their id, as a gateway keeps them; one that comes twice is sent once.
         self.texts: dict[str, dict[str, str]] = {}
@@ -45,12 +46,16 @@ class Control:
                 Route("/", self._page),
                 Route("/provoke/{name}", self._provoke, methods=["POST"]),
                 Route("/provocations", self._list),
+                Route("/drawn", self._drawn),
                 Route("/sink", self._sink, methods=["POST"]),
                 Route("/sink", self._sunk),
                 Route("/texts", self._text, methods=["POST"]),
                 Route("/texts", self._texted),
             ]
         )
+
+    async def _drawn(self, request: Request) -> Response:
+        return Response(status_code=204 if self.drawn() else 503)
 
     async def _page(self, request: Request) -> Response:
         done = PROVOCATIONS.get(request.query_params.get("done", ""))

@@ -60,7 +60,7 @@ def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: b
             device.provoked.set()
 
     return {
-        "control": Control(world, tell).app(),
+        "control": Control(world, tell, studio.drawn.is_set).app(),
         "recorder": _with_studio(StandInRecorder(studio, RECORDER_TOKEN).app(), studio),
         "doors": doors.app(),
         **{name: camera.app() for name, camera in cameras.items()},

@@ -20,13 +20,15 @@ def keep_warm(studio: Studio) -> None:
         while not studio.closed.wait(EVERY if studio.warm else 0):
             now = time.time_ns() // 1_000_000
             views = [studio.world.view(camera, now) for camera in CAMERAS]
-            for camera, ahead in ((view, ahead) for ahead in AHEAD for view in views):
-                if studio.closed.is_set():
-                    return
-                with contextlib.suppress(RuntimeError):
-                    # The process beside is ended together with the studio.
-                    studio.scenery(camera, light(now + ahead, studio.world.seed))
-                studio.depth(camera)
+            for ahead in AHEAD:
+                for camera in views:
+                    if studio.closed.is_set():
+                        return
+                    with contextlib.suppress(RuntimeError):
+                        # The process beside is ended together with the studio.
+                        studio.scenery(camera, light(now + ahead, studio.world.seed))
+                        studio.depth(camera)
+                studio.drawn.set()
             studio.warm = True
 
     threading.Thread(target=work, name="scenery", daemon=True).start()

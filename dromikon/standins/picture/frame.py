@@ -34,7 +34,8 @@ class Studio:
         """`apart`: light scenery in a process of its own, so that frames go on meanwhile."""
         self.world, self._cache = world, cache
         self._pool = ProcessPoolExecutor(1, get_context("spawn"), _end_with_parent) if apart else None
-        self.closed, self.warm = threading.Event(), False
+        #: `drawn`: every camera's present scenery is there.
+        self.closed, self.drawn, self.warm = threading.Event(), threading.Event(), False
         self._depths: dict[str, np.ndarray] = {}
         self._lit: OrderedDict[tuple[str, Light], Image.Image] = OrderedDict()
         self._making: dict[tuple[str, Light], threading.Lock] = {}
@@ -125,10 +126,8 @@ class Studio:
             if kept and kept.exists():
                 self._depths[camera] = np.load(kept)
             else:
-                surface = _surface(camera)
-                rows = np.arange(HEIGHT) * CAST_HEIGHT // HEIGHT
-                columns = np.arange(WIDTH) * CAST_WIDTH // WIDTH
-                self._depths[camera] = np.minimum(surface.depth, FAR)[rows][:, columns].astype(np.float32)
+                # In the process beside, which has cast the scene already.
+                self._depths[camera] = self._pool.submit(_depth, camera).result() if self._pool else _depth(camera)
                 if kept:
                     kept.parent.mkdir(parents=True, exist_ok=True)
                     np.save(kept, self._depths[camera])
@@ -180,6 +179,13 @@ def _end_with_parent() -> None:
 def _surface(camera: str) -> Surface:
     place = VIEWS[camera]
     return cast(SCENES[place.scene], place.lens, CAST_WIDTH, CAST_HEIGHT)
+
+
+def _depth(camera: str) -> np.ndarray:
+    surface = _surface(camera)
+    rows = np.arange(HEIGHT) * CAST_HEIGHT // HEIGHT
+    columns = np.arange(WIDTH) * CAST_WIDTH // WIDTH
+    return np.minimum(surface.depth, FAR)[rows][:, columns].astype(np.float32)
 
 
 def _light_up(camera: str, now: Light) -> np.ndarray:
