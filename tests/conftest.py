@@ -3,6 +3,7 @@
 import asyncio
 import json
 import socket
+import subprocess
 import threading
 import time
 from collections.abc import Callable
@@ -159,6 +160,32 @@ def serve():
     yield start
     for served in running:
         served.stop()
+
+
+def certificate(folder, name):
+    """A self-signed certificate and its key."""
+    cert, key = folder / f"{name}.pem", folder / f"{name}.key"
+    made = f"openssl req -x509 -newkey rsa:2048 -nodes -keyout {key} -out {cert} -days 2 -subj /CN={name}"
+    subprocess.run(made.split(), check=True, capture_output=True)
+    return cert, key
+
+
+@pytest.fixture
+def secured(tmp_path):
+    """A stand-in camera by HTTPS: its address and its certificate."""
+    cert, key = certificate(tmp_path, "camera")
+    from dromikon.standins.onvif.camera import StandInCamera
+    from dromikon.standins.onvif.soap import Account
+    from dromikon.standins.picture.frame import Studio
+    from dromikon.standins.run import PASSWORD, USER
+    from dromikon.standins.world.world import World
+
+    port = free_port()
+    address = f"https://127.0.0.1:{port}"
+    camera = StandInCamera("gate", Studio(World(), tmp_path), address, Account(USER, PASSWORD))
+    served = Served({port: camera.app()}, ssl_certfile=str(cert), ssl_keyfile=str(key))
+    yield f"{address}/onvif/device_service", cert.read_text()
+    served.stop()
 
 
 @pytest.fixture(scope="session")

@@ -1,12 +1,15 @@
 """A device is asked who it is when it is added, and has a page that leads on."""
 
+import re
+
 import pytest
 
 from dromikon.clock import now_ms
+from dromikon.intake.sessions import wanted_devices
 from dromikon.people.models import AuditEntry, Person
 from dromikon.refusals import Refused
 from dromikon.sources.models import Device, Point, Unclaimed
-from dromikon.sources.services import add_device, rename_point
+from dromikon.sources.services import add_device, change_device, rename_point
 from dromikon.standins.run import PASSWORD, USER
 from tests.conftest import GARDENS, NURSERY
 
@@ -51,6 +54,50 @@ class TestAdding:
         added(as_("ines"), address, name="Attic")
         with pytest.raises(Refused):
             added(as_("ines", NURSERY), address, name="Attic again")
+
+
+@pytest.mark.django_db(transaction=True)
+class TestCertificates:
+    """A device by HTTPS for which nobody vouches: compared once, and from then on that certificate alone."""
+
+    def test_it_is_shown_to_be_compared_and_trusted_once_it_was(self, as_, secured):
+        address, _ = secured
+        with pytest.raises(Refused) as refused:
+            added(as_("ines"), address)
+        (problem,) = refused.value.problems
+        shown = re.search(r"([0-9A-F]{2}:){31}[0-9A-F]{2}", problem.message).group(0)
+        assert problem.path == "trust" and Device.objects.filter(address=address).count() == 0
+        with pytest.raises(Refused) as refused:
+            added(as_("ines"), address, trust=shown.replace(shown[:2], "00" if shown[:2] != "00" else "11"))
+        assert "another certificate" in refused.value.problems[0].message
+        made = added(as_("ines"), address, trust=shown)
+        assert "BEGIN CERTIFICATE" in made.certificate and made.name == "Stand-in Optics Heron 4"
+        assert {w.id: w.certificate for w in wanted_devices()}[made.id] == made.certificate
+
+    def test_one_whose_certificate_changed_is_compared_anew_when_it_is_saved(self, as_, secured):
+        address, certificate = secured
+        device = Device.objects.get(pk="cam-gate")
+        Device.objects.filter(pk="cam-gate").update(address=address, reason="certificate", certificate="an old one")
+        device.refresh_from_db()
+        change = lambda **more: change_device(
+            as_("ines"), device, name="Gate", address=address, user=USER, password=None, **more
+        )
+        with pytest.raises(Refused) as refused:
+            change()
+        shown = re.search(r"([0-9A-F]{2}:){31}[0-9A-F]{2}", refused.value.problems[0].message).group(0)
+        assert change(trust=shown).certificate.split() == certificate.split()
+
+    def test_another_address_is_not_trusted_because_of_the_one_before(self, as_):
+        Device.objects.filter(pk="cam-gate").update(certificate="of the old address")
+        moved = change_device(
+            as_("ines"),
+            Device.objects.get(pk="cam-gate"),
+            name="Gate",
+            address="http://127.0.0.1:9/x",
+            user="",
+            password=None,
+        )
+        assert moved.certificate == ""
 
 
 def test_a_point_is_renamed_where_it_is_seen(client, as_):

@@ -12,7 +12,7 @@ from dromikon.sources.models import Device, Point, Sightline
 from tests.conftest import GARDENS
 
 PAGES = (
-    "rulebook", "rulebook/rows", "rulebook/checks", "sources", "setup/points", "setup/areas", "setup/people", "hours", "lists",
+    "rulebook", "rulebook/rows", "rulebook/checks", "sources", "sources/plan", "setup/points", "setup/areas", "setup/people", "hours", "lists",
     "desk", "daybook", "deliveries", "archive",
 )  # fmt: skip
 

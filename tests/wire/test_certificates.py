@@ -4,36 +4,12 @@ import subprocess
 
 import pytest
 
-from dromikon.standins.onvif.camera import StandInCamera
-from dromikon.standins.onvif.soap import Account
-from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import PASSWORD, USER
-from dromikon.standins.world.world import World
 from dromikon.wire.certificates import fingerprint, pinned, shown_by
 from dromikon.wire.onvif import parts
 from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.soap import DeviceError
-from tests.conftest import Served, free_port
-
-
-def certificate(folder, name):
-    """A self-signed certificate and its key."""
-    cert, key = folder / f"{name}.pem", folder / f"{name}.key"
-    made = f"openssl req -x509 -newkey rsa:2048 -nodes -keyout {key} -out {cert} -days 2 -subj /CN={name}"
-    subprocess.run(made.split(), check=True, capture_output=True)
-    return cert, key
-
-
-@pytest.fixture
-def secured(tmp_path):
-    """A stand-in camera by HTTPS: its address and its certificate."""
-    cert, key = certificate(tmp_path, "camera")
-    port = free_port()
-    address = f"https://127.0.0.1:{port}"
-    camera = StandInCamera("gate", Studio(World(), tmp_path), address, Account(USER, PASSWORD))
-    served = Served({port: camera.app()}, ssl_certfile=str(cert), ssl_keyfile=str(key))
-    yield f"{address}/onvif/device_service", cert.read_text()
-    served.stop()
+from tests.conftest import certificate
 
 
 async def test_it_is_shown_then_trusted_and_no_other(secured, tmp_path):

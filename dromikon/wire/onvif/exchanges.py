@@ -8,10 +8,8 @@ from typing import Any
 #: So many exchanges are kept, and so much of each message, in characters.
 MOST, LONGEST = 30, 6_000
 MASKED = "•••"
-#: What WS-Security and digests carry, in elements and in attributes of a URL.
-_SECRETS = re.compile(
-    r"(<(?:[\w.-]+:)?(?:Password|Nonce|Created|PasswordDigest|Key|PSK)\b[^>]*>)[^<]*(</)", re.IGNORECASE | re.DOTALL
-)
+#: What WS-Security and device management carry in elements; one that is cut off in the middle is masked, too.
+_SECRETS = re.compile(r"(<(?:[\w.-]+:)?(?:Password|Nonce|PasswordDigest|Key|PSK)\b[^>]*>)[^<]*", re.IGNORECASE)
 _IN_ADDRESS = re.compile(r"(//)[^/@\s<\"]+@")
 
 
@@ -50,6 +48,6 @@ class Exchanges:
 
 def masked(data: bytes) -> str:
     """A message as text, cut short, without secrets. It is masked before it is cut, so that no half of one is left."""
-    text = _SECRETS.sub(rf"\1{MASKED}\2", data[: 4 * LONGEST].decode("utf-8", "replace"))
+    text = _SECRETS.sub(rf"\1{MASKED}", data[: 4 * LONGEST].decode("utf-8", "replace"))
     text = _IN_ADDRESS.sub(rf"\1{MASKED}@", text)
     return text if len(text) <= LONGEST else f"{text[:LONGEST]} …"
