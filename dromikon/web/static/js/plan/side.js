@@ -55,8 +55,8 @@ export const side = {
   },
   async see(point, name, field) {
     const before = { ...point.eye };
-    point.eye[name] = Number(field.value);
-    if (await this.save(point)) this.raw.before.push({ id: point.id, x: point.x, y: point.y, eye: before });
+    point.eye[name] = Number(field.value.replace(",", "."));
+    if (Number.isFinite(point.eye[name]) && await this.save(point)) this.raw.before.push({ id: point.id, x: point.x, y: point.y, eye: before });
     else { point.eye = before; field.value = before[name]; }
     this.draw();
   },
