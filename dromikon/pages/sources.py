@@ -17,7 +17,7 @@ from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.sites.models import Area
 from dromikon.sources.models import Device, Intake, Search, Unclaimed
-from dromikon.sources.offers import offered_points
+from dromikon.sources.offers import is_gone, offered_points
 from dromikon.web.views import site_view
 
 #: A device's clock that is off by less is none to be told of, in ms.
@@ -94,6 +94,7 @@ def row_of(stand: Stands) -> dict[str, Any]:
         "point": stand.point,
         "icon": ICONS.get(stand.point.kind, "wave-sine"),
         "marks": " ".join(marks),
+        "gone": is_gone(stand.point),
     }
 
 

@@ -52,6 +52,17 @@ def _everything(device: Device) -> Iterator[Offer]:
             yield {"kind": "topic", "token": f"{OWN}{topic}", "name": f"{device.name} {name}", "waits": 0}
 
 
+#: Which part of the catalogue has points of a kind.
+PARTS = {"camera": "channels", "detector": "detectors", "door": "doors", "input": "inputs", "relay": "relays"}
+
+
+def is_gone(point: Point) -> bool:
+    """Whether its device has told what it has, and this is not among it any more."""
+    if point.device is None or PARTS.get(point.kind, "") not in point.device.catalogue:
+        return False
+    return all(offer["token"] != point.token for offer in _everything(point.device))
+
+
 def detectors_by_token(catalogue: DeviceCatalogue) -> dict[str, DetectorSaid]:
     """A device's detectors by the token under which their events come."""
     return {detector_token(d): d for d in catalogue.get("detectors", []) if d.get("channel")}
@@ -75,8 +86,8 @@ def kinds_of(point: Point) -> list[Kind]:
 
 def _stands_for_device(point: Point, catalogue: DeviceCatalogue) -> bool:
     """Whether what happens to the device happens at this point, going by what the device has."""
-    parts = {"camera": "channels", "door": "doors", "input": "inputs", "relay": "relays"}
-    return point.kind == next((kind for kind, part in parts.items() if catalogue.get(part)), "camera")
+    first = (kind for kind, part in PARTS.items() if kind != "detector" and catalogue.get(part))
+    return point.kind == next(first, "camera")
 
 
 def _topics_of_point(point: Point, catalogue: DeviceCatalogue, topics: list[str]) -> list[str]:

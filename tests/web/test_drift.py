@@ -68,6 +68,16 @@ def test_an_event_that_is_gone_is_told_with_the_rules_that_listen_to_it(jetty, c
     assert "1 device changed" in client.get(f"/s/{GARDENS}/sources").content.decode()
 
 
+def test_a_point_whose_detector_is_no_longer_on_the_device_says_so(jetty, client, as_):
+    client.force_login(as_("ines").person)
+    row = lambda: client.get(f"/s/{GARDENS}/sources").content.decode().split("Jetty line")[1].split("</tr>")[0]
+    assert "not on the device" not in row()
+    jetty(refused={"detectors": "busy"})
+    assert "not on the device" not in row(), "what is not told is not gone"
+    jetty(detectors=[])
+    assert "not on the device" in row()
+
+
 def test_what_changes_to_and_fro_is_told_once_as_it_is_now(jetty):
     for _ in range(3):
         jetty(events=[CROSSED], detectors=[LINE], inputs=[])
