@@ -56,7 +56,8 @@ export const side = {
   async see(point, name, field) {
     const before = { ...point.eye };
     point.eye[name] = Number(field.value.replace(",", "."));
-    if (Number.isFinite(point.eye[name]) && await this.save(point)) this.raw.before.push({ id: point.id, x: point.x, y: point.y, eye: before });
+    const kept = Number.isFinite(point.eye[name]) && await this.save(point);
+    if (kept) this.raw.before.push({ id: point.id, x: point.x, y: point.y, eye: before });
     else { point.eye = before; field.value = before[name]; }
     this.draw();
   },
