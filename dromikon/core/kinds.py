@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from dromikon.core.devices.standing import OF_DEVICE
 from dromikon.core.events import Phase, Scalar
 from dromikon.core.registry import Registry
-from dromikon.core.words import t
+from dromikon.core.words import N_, t
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,6 +100,12 @@ DERIVED = "rule.raised"
 STEP_EXPIRED = "step.expired"
 #: Made by the clock, for the site as a whole.
 CLOCK = "time.reached"
+
+#: Why a device is lost, as its session says it.
+LOST_FOR = (
+    N_("refused"), N_("timeout"), N_("unreachable"), N_("malformed"), N_("oversized"), N_("certificate"), N_("fault"),
+    N_("not_allowed"), N_("our_fault"),
+)  # fmt: skip
 
 for kind in (
     Kind(
@@ -208,7 +214,7 @@ for kind in (
         "is out of reach",
         STATE,
         OF_DEVICE,
-        (FieldKind("reason", "reason", "text"),),
+        (FieldKind("reason", "reason", "choice", choices=LOST_FOR),),
         icon="plug-x",
     ),
     Kind(

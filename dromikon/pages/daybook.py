@@ -11,6 +11,7 @@ from dromikon import config
 from dromikon.authoring.trace import trace_of
 from dromikon.clock import now_ms
 from dromikon.core.kinds import HIDDEN, KINDS, public_fields
+from dromikon.core.words import t
 from dromikon.daybook.models import EventRow, LineRow, RunRow
 from dromikon.facts import names_of
 from dromikon.intake import inbox
@@ -120,6 +121,10 @@ def recent(request: HttpRequest, access: Access) -> HttpResponse:
 def _row(event: EventRow, point: Point | None) -> dict[str, Any]:
     fields = public_fields(event.fields)
     kind = KINDS.get(event.kind)
-    labels = {known.name: known.label for known in (kind.fields if kind else ())}
-    shown = [(labels.get(n, n), value) for n, value in fields.items() if n != "object" and value != HIDDEN]
+    known = {f.name: f for f in (kind.fields if kind else ())}
+    shown = [
+        (known[n].label if n in known else n, t(str(value)) if n in known and known[n].choices else value)
+        for n, value in fields.items()
+        if n != "object" and value != HIDDEN
+    ]
     return {"event": event, "point": point, "kind": kind, "fields": shown}

@@ -57,13 +57,17 @@ export class Live {
     if ([...canvases.keys()].join() !== before || !this.stop) this.restart();
   }
 
+  /** Many cameras at once are an overview: together they get as many pictures as two would. */
+  rateFor(count) { return Math.max(2, Math.min(this.rate, Math.floor((2 * this.rate) / count))); }
+
   async restart() {
     this.stop?.abort();
     this.stop = null;
     if (document.hidden || !this.canvases.size) return;
     const stop = (this.stop = new AbortController());
     const cameras = [...this.canvases.keys()];
-    const url = addressOf("live", {}, { rate: this.rate, width: this.width, cameras: cameras.join(",") });
+    const rate = this.rateFor(cameras.length);
+    const url = addressOf("live", {}, { rate, width: this.width, cameras: cameras.join(",") });
     const show = (index, at, blob) => paintAll(this.canvases.get(cameras[index]) || [], blob).catch(() => {});
     try {
       await read(url, show, stop.signal);
