@@ -67,7 +67,8 @@ class Deliverers:
                     # A fault of ours must not end all deliveries; it is met again at the next look, and said again.
                     log.exception("the outbox could not be worked off")
                 with contextlib.suppress(TimeoutError):
-                    await asyncio.wait_for(self._woken.wait(), self._pause())
+                    async with asyncio.timeout(self._pause()):
+                        await self._woken.wait()
         finally:
             await self.close()
 

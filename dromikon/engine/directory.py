@@ -22,7 +22,8 @@ class Directory:
     @classmethod
     def read(cls) -> "Directory":
         found = cls()
-        found.devices = {d.id: (d.site_id, d.name) for d in Device.objects.filter(retired_at=None)}
+        devices = list(Device.objects.filter(retired_at=None))
+        found.devices = {d.id: (d.site_id, d.name) for d in devices}
         found.intakes = {i.id: (i.site_id, i.name) for i in Intake.objects.filter(retired_at=None)}
         of_device: dict[str, list[tuple[str, str]]] = {}
         for point in Point.objects.filter(retired_at=None):
@@ -33,7 +34,7 @@ class Directory:
             site[point.id] = point.id
             if point.device_id is None and point.token:
                 site[point.token] = point.id
-        for device in Device.objects.filter(retired_at=None).exclude(catalogue={}):
+        for device in devices:
             found._read_access(device)
         found.standing = {device: stand_for_device(points) for device, points in of_device.items()}
         return found

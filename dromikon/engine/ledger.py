@@ -88,7 +88,8 @@ class Ledger:
         while self._claims or self._outcomes:
             if not self._claims:
                 with contextlib.suppress(TimeoutError):
-                    await asyncio.wait_for(self._claimed.wait(), GATHER)
+                    async with asyncio.timeout(GATHER):
+                        await self._claimed.wait()
             self._claimed.clear()
             claims, self._claims = self._claims, []
             outcomes, self._outcomes = self._outcomes, []

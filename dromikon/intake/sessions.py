@@ -132,9 +132,7 @@ class Sessions:
             if (running.wanted.watched_until or 0) > now and exchanges.count != running.written:
                 running.written = exchanges.count
                 await sync_to_async(_write_log)(running.wanted.id, now, exchanges.plain())
-            elif running.written and (running.wanted.watched_until or 0) <= now:
-                running.written = 0
-                await sync_to_async(_drop_log)(running.wanted.id)
+        await sync_to_async(_drop_logs)(now)
 
     def _begin(self, device: Wanted) -> "Running":
         client = OnvifDevice(device.address, device.user, device.password, certificate=device.certificate)
@@ -148,9 +146,13 @@ def _write_log(device: str, at: int, exchanges: list[dict[str, Any]]) -> None:
         SessionLog.objects.update_or_create(device_id=device, defaults={"at": at, "exchanges": exchanges})
 
 
-def _drop_log(device: str) -> None:
+def _drop_logs(now: int) -> None:
+    """What nobody watches any more is dropped, also after a restart, or when a session has ended meanwhile."""
+    over = SessionLog.objects.exclude(device__watched_until__gt=now)
     with contextlib.suppress(OperationalError):
-        SessionLog.objects.filter(device=device).delete()
+        # Looking is cheap; deleting what is not there would wait for the writer all the same.
+        if over.exists():
+            over.delete()
 
 
 def wanted_devices() -> list[Wanted]:

@@ -153,6 +153,8 @@ def _events(device: Device, points: list[Point]) -> list[dict[str, Any]]:
             "own": owned.get(f"{OWN}{said['topic']}"),
             "token": f"{OWN}{said['topic']}",
             "set_up": running.get(said["topic"]),
+            # Of what rules report, only the device could say.
+            "untold": said["topic"].startswith("tns1:RuleEngine/") and said["topic"] not in running,
         }
         for said in content.get("events", [])
     ]

@@ -131,7 +131,8 @@ async def _together(sources: list[AsyncIterator[bytes]]) -> AsyncIterator[bytes]
     try:
         while any(not t.done() for t in tasks) or not queue.empty():
             try:
-                frame = await asyncio.wait_for(queue.get(), 1)
+                async with asyncio.timeout(1):
+                    frame = await queue.get()
             except TimeoutError:
                 continue
             if frame is not None:

@@ -121,7 +121,8 @@ class Hub:
                 for site, state in (await asyncio.to_thread(reader.pulses)).items():
                     self._send(Message(0, site, "pulse", "", None, state))
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(woken.wait(), LOOK)
+                async with asyncio.timeout(LOOK):
+                    await woken.wait()
 
     def _send(self, message: Message) -> None:
         for queue in list(self.listeners):

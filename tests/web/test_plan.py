@@ -53,7 +53,9 @@ def test_what_is_no_drawing_or_more_than_one_is_refused(data):
 
 
 def test_the_demos_plans_are_drawings():
-    for path in PLANS.glob("*.svg"):
+    drawn = list(PLANS.glob("*.svg"))
+    assert len(drawn) == 2
+    for path in drawn:
         assert read_drawing(path.read_bytes()).media == "image/svg+xml"
 
 

@@ -75,8 +75,6 @@ async def test_an_answer_that_cannot_be_read_is_a_state_of_the_device(serve, tmp
 
 
 async def test_one_that_forgets_the_password_is_refused_from_then_on(serve, tmp_path, monkeypatch):
-    quirk = QUIRKS["forgets"]
-    quirk._answers = 0
     monkeypatch.setattr(session, "WAIT", session.timedelta(seconds=1))
     notes = await lived(serve, tmp_path, "forgets", lambda n: any(h[1] == "refused" for h in n.healths))
     assert [h[:2] for h in notes.healths] == [("online", ""), ("lost", "refused")]

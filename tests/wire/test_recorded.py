@@ -3,11 +3,12 @@
 import pytest
 from lxml import etree
 
-from dromikon.wire.onvif import analytics, events, parts
+from dromikon.wire.onvif import analytics, parts
 from dromikon.wire.onvif.client import OnvifDevice, Profile
 from dromikon.wire.onvif.clock import told_time
 from dromikon.wire.onvif.namespaces import TAM, TAN, TDC, TPTZ
 from dromikon.wire.onvif.soap import DeviceError
+from dromikon.wire.onvif.topic_set import event_properties
 
 NAMES = (
     'xmlns:tev="http://www.onvif.org/ver10/events/wsdl" xmlns:wstop="http://docs.oasis-open.org/wsn/t-1" '
@@ -49,7 +50,7 @@ async def test_topics_of_the_standard_and_of_a_maker_with_their_items():
             <tt:SimpleItemDescription Name="State" Type="xs:boolean"/></tt:Data></tt:MessageDescription></Fogged></mk:Lens>
         </wstop:TopicSet>"""
     )
-    found = {e["topic"]: e for e in await events.event_properties(device)}
+    found = {e["topic"]: e for e in await event_properties(device)}
     assert set(found) == {
         "tns1:RuleEngine", "tns1:RuleEngine/LineDetector/Crossed", "tns1:RuleEngine/mk:Near/Zone", "mk:Lens/Fogged",
     }  # fmt: skip
@@ -58,7 +59,7 @@ async def test_topics_of_the_standard_and_of_a_maker_with_their_items():
 
 
 async def test_a_device_without_a_topic_set_can_send_nothing():
-    assert await events.event_properties(Recorded(GetEventProperties="<tev:TopicNamespaceLocation/>")) == []
+    assert await event_properties(Recorded(GetEventProperties="<tev:TopicNamespaceLocation/>")) == []
 
 
 async def test_rules_with_several_shapes_and_settings_that_nobody_describes():

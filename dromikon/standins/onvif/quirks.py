@@ -21,7 +21,7 @@ OPTIONAL = (
 Rewrite = Callable[[str, bytes], bytes]
 
 
-@dataclass
+@dataclass(frozen=True)
 class Quirk:
     """One device's way. `refused`: operations that it does not know; `rewrite`: its answers, by operation, as it sends them;
     `moved`: its device service answers elsewhere; `after`: how many answers come before it forgets the password."""
@@ -37,16 +37,14 @@ class Quirk:
     twice: bool = False
     moved: bool = False
     after: int = 0
-    _answers: int = 0
 
     def refuses(self, operation: str) -> bool:
         """Whether the device does not know an operation."""
         return operation in self.refused
 
-    def forgets(self, asked: Request) -> bool:
-        """Whether it no longer knows the password."""
-        self._answers += 1
-        return bool(self.after) and self._answers > self.after
+    def forgets(self, answers: int) -> bool:
+        """Whether it no longer knows the password, after so many answers."""
+        return 0 < self.after < answers
 
     def stamp(self, at: datetime) -> str:
         """An event's time as the device writes it."""

@@ -4,10 +4,11 @@ from collections.abc import Awaitable, Callable, Sequence
 from typing import Any, cast
 
 from dromikon.core.devices.catalogue import DeviceCatalogue
-from dromikon.wire.onvif import analytics, events, parts
+from dromikon.wire.onvif import analytics, parts
 from dromikon.wire.onvif.client import OnvifDevice, Profile
 from dromikon.wire.onvif.namespaces import TAM, TAN, TDC, TMD, TPTZ
 from dromikon.wire.onvif.soap import DeviceError
+from dromikon.wire.onvif.topic_set import event_properties
 
 Question = Callable[[OnvifDevice, Sequence[Profile]], Awaitable[Any]]
 
@@ -22,7 +23,7 @@ PARTS: dict[str, tuple[Question, str, bool]] = {
     "information": (lambda d, _: parts.information(d), "", False),
     "channels": (lambda d, _: parts.channels(d), "", False),
     "snapshot": (_snapshot, "", True),
-    "events": (lambda d, _: events.event_properties(d), "", False),
+    "events": (lambda d, _: event_properties(d), "", False),
     "inputs": (lambda d, _: parts.inputs(d), TMD, False),
     "relays": (lambda d, _: parts.relays(d), "", False),
     "detector_types": (analytics.detector_types, TAN, True),
