@@ -77,7 +77,6 @@ urlpatterns = [
     path(SITE + "sources", sources.sources, name="sources"),
     path(SITE + "sources/find", sources.find, name="sources.find"),
     path(SITE + "sources/plan", plan.plan, name="sources.plan"),
-    path(SITE + "sources/plan/points", plan.points, name="sources.plan_points"),
     path(SITE + "sources/plan/point/<str:point_id>", plan.point_sheet, name="sources.plan_point"),
     path(SITE + "sources/device", device.device_sheet, name="sources.new_device"),
     path(SITE + "sources/device/<str:device_id>", device.device, name="sources.device"),

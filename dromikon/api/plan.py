@@ -6,6 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
+from dromikon.authoring.points import how_points_are
 from dromikon.people.access import Access
 from dromikon.sources.models import Point, SitePlan
 from dromikon.sources.plan import place_point, save_plan, scale_plan, set_sightlines
@@ -38,6 +39,15 @@ class PlaceIn(Schema):
     looks: float | None = None
     view: float | None = None
     reach: float | None = None
+
+
+class PointNow(Schema):
+    """`now` in words; `on` when a state holds that is not the usual one; `lost` when its device cannot tell."""
+
+    id: str
+    now: str
+    on: bool
+    lost: bool
 
 
 class LineIn(Schema):
@@ -75,6 +85,13 @@ def drawing(request: HttpRequest, site: Site = None) -> HttpResponse:
 def scale(request: HttpRequest, content: ScaleIn, site: Site = None) -> Any:
     scale_plan(at_site(request, site), content.wide)
     return 204, None
+
+
+@router.get("/points/now", response=list[PointNow], summary="How the points are now")
+def now(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
+    found = at_site(request, site)
+    known = how_points_are(found.site, found.site.points.filter(retired_at=None).select_related("device"))
+    return [{"id": id, "now": p.now, "on": p.on, "lost": p.lost} for id, p in known.items()]
 
 
 @router.put("/points/{point_id}/place", response={204: None, **REFUSALS}, summary="Put a point on the plan")

@@ -21,7 +21,7 @@ from dromikon.daybook.models import EvaluatorRow, EventRow
 from dromikon.daybook.tally import Tally, day_of, tallies
 from dromikon.facts import facts_of
 from dromikon.sites.models import Site
-from dromikon.sources.models import Point
+from dromikon.sources.models import Device, Point
 from dromikon.sources.offers import kinds_of
 
 #: Loose points send what they have sent; so many of their kinds are told before anything came.
@@ -50,12 +50,20 @@ class Sends:
 
 
 @dataclass(frozen=True, slots=True)
-class Stands:
-    """A point: how it is now in words (`on` when a state holds), and what it sends."""
+class Present:
+    """How a point is now, in words; `on` when a state holds, `lost` when its device cannot tell."""
 
-    point: Point
     now: str
     on: bool
+    lost: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Stands:
+    """A point: how it is now, and what it sends."""
+
+    point: Point
+    present: Present
     sends: list[Sends] = field(default_factory=list)
 
     @property
@@ -77,11 +85,19 @@ class Stands:
         return {rule for s in self.sends for rule in s.rules}
 
 
+def how_points_are(site: Site, points: Iterable[Point]) -> dict[str, Present]:
+    """By the point's id: what is asked again and again while events come, so it looks at no rule and no count. Each point
+    comes with its device."""
+    wanted = list(points)
+    states, readings = _states(site.id), _readings(wanted)
+    return {p.id: Present(*_now(p, states.get(p.id, {}), readings.get(p.id, "")), _is_lost(p.device)) for p in wanted}
+
+
 def how_points_stand(site: Site, points: Iterable[Point], now: int) -> dict[str, Stands]:
     """By the point's id. As many questions however many points there are."""
     wanted = list(points)
-    seen, listening = tallies(site.id), listeners(facts_of(site))
-    states, values = _states(site.id), _values(wanted)
+    seen, listening = tallies(site.id, [p.id for p in wanted]), listeners(facts_of(site))
+    present = how_points_are(site, wanted)
     today = day_of(now)
     found = {}
     for point in wanted:
@@ -89,8 +105,7 @@ def how_points_stand(site: Site, points: Iterable[Point], now: int) -> dict[str,
             _sends(kind, seen.get((point.id, kind.name)), listening.get((kind.name, point.id), ()), today)
             for kind in _kinds(point, seen)
         ]
-        words, on = _now(point, sends, states, values.get(point.id))
-        found[point.id] = Stands(point, words, on, sends)
+        found[point.id] = Stands(point, present[point.id], sends)
     return found
 
 
@@ -127,37 +142,42 @@ def _sends(kind: Kind, tally: Tally | None, rules: tuple[str, ...], today: int) 
     return Sends(kind, known.last_at, known.recent(today), known.silence(today), rules)
 
 
-def _states(site: str) -> dict[str, bool]:
-    """Whether each state that was told holds, by "kind@point"."""
+def _states(site: str) -> dict[str, dict[str, bool]]:
+    """By point, whether each kind of state that was told there holds."""
     rows = EvaluatorRow.objects.filter(site=site, rule="", key__contains="@").exclude(key__startswith="last|")
-    return {key: bool(row.get("on")) for key, row in rows.values_list("key", "row")}
+    found: dict[str, dict[str, bool]] = {}
+    for key, row in rows.values_list("key", "row"):
+        kind, _, point = key.partition("@")
+        found.setdefault(point, {})[kind] = bool(row.get("on"))
+    return found
 
 
-def _values(points: list[Point]) -> dict[str, dict[str, Any]]:
-    """The fields of the last reading of each point that measures."""
+def _readings(points: list[Point]) -> dict[str, str]:
+    """The last reading of each point that measures, with its unit."""
     measuring = {k for kind in KINDS if Phase.READING in kind.phases for k in kind.point_kinds}
     last: QuerySet[EventRow] = EventRow.objects.filter(point=OuterRef("pk"), phase="reading").order_by("-seq")
-    ids = [p.id for p in points if p.kind in measuring]
-    rows = Point.objects.filter(pk__in=ids).annotate(fields=Subquery(last.values("fields")[:1]))
-    return {p.id: p.fields for p in rows if p.fields}
+    rows = Point.objects.filter(pk__in=[p.id for p in points if p.kind in measuring]).annotate(
+        read=Subquery(last.values("kind")[:1]), fields=Subquery(last.values("fields")[:1])
+    )
+    return {p.id: _reading(p.read, p.fields) for p in rows if p.fields}
 
 
-def _now(point: Point, sends: list[Sends], states: dict[str, bool], value: dict[str, Any] | None) -> tuple[str, bool]:
-    told = {s.kind: states[f"{s.kind.name}@{point.id}"] for s in sends if f"{s.kind.name}@{point.id}" in states}
-    holding = [
-        kind.says if on else kind.says_not for kind, on in told.items() if on != (kind.usual or point.usually_on)
-    ]
-    if holding:
-        return ", ".join(holding), True
-    if value:
-        return _reading(sends, value), False
-    return (t("at rest"), False) if told else ("", False)
-
-
-def _reading(sends: list[Sends], value: dict[str, Any]) -> str:
-    fields = public_fields(value)
-    known = next((s.kind.field("value") for s in sends if Phase.READING in s.kind.phases), None)
-    unit = str(fields.get("unit") or (known.unit if known else ""))
+def _reading(name: str, sent: dict[str, Any]) -> str:
+    fields, kind = public_fields(sent), KINDS.get(name)
+    value = kind.field("value") if kind else None
+    unit = str(fields.get("unit") or (value.unit if value else ""))
     number = fields.get("value")
     shown = f"{number:.1f}".removesuffix(".0") if isinstance(number, float) else str(number)
     return f"{shown} {unit}".strip()
+
+
+def _is_lost(device: Device | None) -> bool:
+    return device is not None and (not device.enabled or device.state == Device.State.LOST)
+
+
+def _now(point: Point, told: dict[str, bool], reading: str) -> tuple[str, bool]:
+    known = [(KINDS[name], on) for name, on in told.items() if name in KINDS]
+    holding = [kind.says if on else kind.says_not for kind, on in known if on != (kind.usual or point.usually_on)]
+    if holding:
+        return ", ".join(holding), True
+    return reading or (t("at rest") if known else ""), False

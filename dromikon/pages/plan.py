@@ -4,7 +4,6 @@ from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.cache import never_cache
 
 from dromikon.authoring.points import Stands, how_points_stand
 from dromikon.clock import now_ms
@@ -12,7 +11,7 @@ from dromikon.core.point_kinds import ICONS, POINT_KINDS
 from dromikon.core.words import t
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.sources.models import Device, Point, SitePlan
+from dromikon.sources.models import Point, SitePlan
 from dromikon.sources.offers import catalogue_of
 from dromikon.sources.plan import eye_of, suggestions
 from dromikon.web.views import site_view
@@ -29,13 +28,6 @@ def plan(request: HttpRequest, access: Access) -> HttpResponse:
         "words": {kind: t(words) for kind, words in POINT_KINDS.items()},
     }
     return render(request, "sources/plan.html", context)
-
-
-@site_view()
-@never_cache
-def points(request: HttpRequest, access: Access) -> HttpResponse:
-    """How the points are now, for a plan that heard that something came."""
-    return render(request, "sources/_plan_points.html", {"access": access, "points": _points(access)})
 
 
 @site_view()
@@ -85,15 +77,14 @@ def _point(point: Point, stand: Stands, suggested: int) -> dict[str, Any]:
     return {
         "id": point.id, "name": point.name, "kind": point.kind, "icon": ICONS.get(point.kind, "wave-sine"),
         "area": point.area.name if point.area else "", "x": point.x, "y": point.y,
-        "channel": point.channel_id, "now": stand.now, "state": _state(point, stand), "last": stand.last_at,
+        "channel": point.channel_id, "now": stand.present.now, "state": _state(stand), "last": stand.last_at,
         "eye": {"looks": eye.looks, "view": eye.view, "reach": eye.reach} if eye else None,
         "seen_by": [line.camera_id for line in point.sightlines.all()], "suggested": suggested,
     }  # fmt: skip
 
 
-def _state(point: Point, stand: Stands) -> str:
+def _state(stand: Stands) -> str:
     """How its mark looks: lost, on, silent or rest."""
-    device = point.device
-    if device is not None and (not device.enabled or device.state == Device.State.LOST):
+    if stand.present.lost:
         return "lost"
-    return "on" if stand.on else "silent" if stand.silent else "rest"
+    return "on" if stand.present.on else "silent" if stand.silent else "rest"

@@ -1,22 +1,25 @@
 """A device that changes is told of, with the rules that it touches; what falls silent and what nobody hears is found."""
 
-import asyncio
 import json
 
 import pytest
+from asgiref.sync import sync_to_async
 
 from dromikon.authoring.points import how_points_stand
 from dromikon.clock import now_ms
 from dromikon.daybook.models import EventRow, TallyRow
 from dromikon.daybook.tally import DAY, day_of, tallies
 from dromikon.intake import inbox
-from dromikon.intake.sessions import Sessions, wanted_devices
+from dromikon.intake.sessions import Running, Sessions, wanted_devices
 from dromikon.keeping.classes import forget_tallies
 from dromikon.people.models import AuditEntry, Person
 from dromikon.refusals import Refused
 from dromikon.sources.models import CatalogueChange, Device, Point, SessionLog
-from dromikon.sources.services import ask_again, note_changes, watch_session
+from dromikon.sources.services import ask_again, note_changes
+from dromikon.wire.onvif.client import OnvifDevice
+from dromikon.wire.onvif.session import DeviceSession
 from tests.conftest import GARDENS
+from tests.wire.test_onvif_session import Notes
 
 pytestmark = pytest.mark.django_db
 
@@ -142,7 +145,7 @@ def test_a_point_says_how_it_is_what_it_sends_and_who_listens(bench, as_):
     found = how_points_stand(site, Point.objects.filter(site=site, retired_at=None).select_related("device"), now_ms())
     line = found["jetty-line"]
     assert {"jetty-closed", "jetty-geese"} <= line.rules and line.sends[0].count == 1 and not line.sends[0].unheard
-    assert found["wind"].now == "4.2 m/s"
+    assert found["wind"].present.now == "4.2 m/s"
     assert [s.kind.name for s in found["storm-light"].sends] == ["output.active"], "its device has told nothing yet"
     assert found["gate-help"].sends[0].last_at == 0
 
@@ -158,29 +161,27 @@ def test_what_comes_and_no_rule_hears_is_marked_and_so_is_what_fell_silent(bench
 
 
 @pytest.mark.django_db(transaction=True)
-def test_what_is_said_is_written_down_only_while_somebody_watches(as_, monkeypatch):
-    class Said:
-        count = 1
-
-        def plain(self):
-            return [{"operation": "PullMessages"}]
-
+async def test_what_is_said_is_written_down_only_while_somebody_watches(garden):
+    watch = sync_to_async(lambda until: Device.objects.filter(pk="cam-jetty").update(watched_until=until))
+    logs = sync_to_async(lambda: list(SessionLog.objects.values_list("device", "exchanges")))
     sessions = Sessions(inbox=None)
-    device = Device.objects.get(pk="cam-jetty")
-    watch_session(as_("ines"), device)
-    (wanted,) = [w for w in wanted_devices() if w.id == "cam-jetty"]
-    running = type("Running", (), {"wanted": wanted, "written": 0, "session": type("S", (), {})()})()
-    running.session.device = type("D", (), {"soap": type("P", (), {"exchanges": Said()})()})()
-    sessions._running["cam-jetty"] = running
-    asyncio.run(_written(sessions))
-    assert SessionLog.objects.get().exchanges == [{"operation": "PullMessages"}]
-    running.wanted = type(wanted)(wanted.id, wanted.address, wanted.user, wanted.password, watched_until=now_ms() - 1)
-    asyncio.run(_written(sessions))
-    assert SessionLog.objects.count() == 0
+    session = DeviceSession(OnvifDevice("http://192.0.2.1/", "", ""), Notes())
 
+    async def look():
+        (wanted,) = [w for w in await sync_to_async(wanted_devices)() if w.id == "cam-jetty"]
+        sessions._running.setdefault("cam-jetty", Running(wanted, session, None)).wanted = wanted
+        await sessions._write_down()
+        return await logs()
 
-async def _written(sessions):
+    session.device.soap.exchanges.note(1, "PullMessages", b"<a/>", 200, b"<b/>", 3)
+    assert await look() == [], "nobody watches"
+    await watch(now_ms() + 60_000)
+    ((device, exchanges),) = await look()
+    assert (device, [e["operation"] for e in exchanges]) == ("cam-jetty", ["PullMessages"])
+    await watch(now_ms() - 1)
+    sessions._running.clear()
     await sessions._write_down()
+    assert await logs() == [], "it ends with the watching, also where the session is gone"
 
 
 def test_the_session_is_for_those_who_edit_sources(client, as_):
@@ -192,5 +193,8 @@ def test_the_session_is_for_those_who_edit_sources(client, as_):
     client.force_login(as_("ines").person)
     assert "&lt;b/&gt;" in client.get(f"{address}/exchanges").content.decode()
     assert client.get(f"{address}/session").status_code == 200
+    assert client.post(f"/api/v1/devices/cam-jetty/watch?site={GARDENS}").status_code == 204
+    assert Device.objects.get(pk="cam-jetty").watched_until > now_ms()
     client.force_login(Person.objects.get(username="oskar"))
     assert client.get(f"{address}/exchanges").status_code == 403
+    assert client.post(f"/api/v1/devices/cam-jetty/watch?site={GARDENS}").status_code == 403

@@ -9,7 +9,7 @@ from dromikon.demo.load import PLANS
 from dromikon.people.models import AuditEntry, Person
 from dromikon.setup.points import Points
 from dromikon.sources.drawings import NoDrawing, read_drawing
-from dromikon.sources.models import Point, Sightline, SitePlan
+from dromikon.sources.models import Device, Point, Sightline, SitePlan
 from dromikon.sources.plan import suggestions
 from tests.conftest import GARDENS, NURSERY
 
@@ -151,6 +151,8 @@ def test_a_site_without_a_plan_says_how_to_begin(page):
 def test_how_the_points_are_comes_with_the_plan(bench, page):
     bench.http(kind="door.open", point="palm-door", phase="begin")
     bench.run()
-    text = page.get(f"/s/{GARDENS}/sources/plan/points").content.decode()
-    door = text.split('"palm-door"')[1][:400]
-    assert '"is open"' in door and '"on"' in door
+    now = {p["id"]: p for p in page.get(api("points/now")).json()}
+    assert now["palm-door"] == {"id": "palm-door", "now": "is open", "on": True, "lost": False}
+    Device.objects.filter(pk="cam-jetty").update(state="lost")
+    assert {p["id"] for p in page.get(api("points/now")).json() if p["lost"]} == {"jetty", "jetty-line", "storm-light"}
+    assert '"now": "is open", "state": "on"' in page.get(f"/s/{GARDENS}/sources/plan").content.decode()

@@ -1,5 +1,5 @@
 // The site plan: zoomed and moved, points chosen, placed and aimed, states as they come.
-import { call, fragment } from "../kit/ask.js";
+import { call } from "../kit/ask.js";
 import { component, joined } from "../kit/component.js";
 import { on } from "../kit/feed.js";
 import { gathered } from "../kit/gather.js";
@@ -28,7 +28,8 @@ component("plan", () => joined({
     this.list();
     new ResizeObserver(() => this.fit()).observe(this.raw.frame);
     const again = gathered(() => this.again(), GATHER);
-    for (const topic of ["event", "device", "facts"]) on(topic, again);
+    on("event", (m) => { this.spoke(m); again(); });
+    on("device", again);
   },
   hear() {
     const { frame } = this.raw;
@@ -77,12 +78,21 @@ component("plan", () => joined({
     this.draw();
     this.list();
   },
+  /** What had fallen silent speaks again. */
+  spoke({ data }) {
+    const point = this.point(data?.point);
+    if (point?.state === "silent") point.state = "rest";
+  },
   async again() {
-    const fresh = await fragment("planPoints");
-    const told = fresh?.querySelector("#plan-points");
-    if (!told || this.raw.held) return;
-    this.raw.points = JSON.parse(told.textContent);
-    this.draw();
+    const told = new Map((await call("pointsNow").catch(() => [])).map((p) => [p.id, p]));
+    for (const point of this.raw.points) {
+      const now = told.get(point.id);
+      if (!now) continue;
+      point.now = now.now;
+      // What had fallen silent when the page was made is so until it is made anew, or something comes.
+      point.state = now.lost ? "lost" : now.on ? "on" : point.state === "silent" ? "silent" : "rest";
+    }
+    if (!this.raw.held) this.draw();
   },
   point(id) { return this.raw.points.find((p) => p.id === id); },
 
