@@ -16,9 +16,10 @@ KEPT = 60
 SHOWN = 7
 Sent = tuple[str, str]
 
-_WHAT = "SELECT point, kind, MAX(last_at), json_group_object(day, count) FROM daybook_tally WHERE site = ?"
-_ALL = f"{_WHAT} GROUP BY point, kind"
-_SOME = f"{_WHAT} AND point IN (SELECT value FROM json_each(?)) GROUP BY point, kind"
+_ALL = """SELECT point, kind, MAX(last_at), json_group_object(day, count) FROM daybook_tally
+    WHERE site = ? GROUP BY point, kind"""
+_SOME = """SELECT point, kind, MAX(last_at), json_group_object(day, count) FROM daybook_tally
+    WHERE site = ? AND point IN (SELECT value FROM json_each(?)) GROUP BY point, kind"""
 
 
 @dataclass(slots=True)
