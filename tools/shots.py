@@ -1,6 +1,7 @@
 """The screenshots of docs/screenshots, made from a fresh demo as a person would see it."""
 
 import os
+import socket
 import subprocess
 import sys
 import tempfile
@@ -79,7 +80,7 @@ def take_beginning(folder: Path, scratch: Path) -> None:
     running = subprocess.Popen([sys.executable, "-m", "dromikon", "start"], env=environment, stdout=subprocess.DEVNULL)
     browser = open_browser()
     try:
-        time.sleep(8)
+        _until_heard(web)
         browser.get(f"http://127.0.0.1:{web}/")
         browser.find_element(By.NAME, "zone").send_keys("Europe/London")
         browser.save_screenshot(str(folder / "begin.png"))
@@ -88,6 +89,18 @@ def take_beginning(folder: Path, scratch: Path) -> None:
         browser.quit()
         running.terminate()
         running.wait(15)
+
+
+def _until_heard(port: int, seconds: float = 60) -> None:
+    """Wait until somebody listens there. Raises OSError after too long."""
+    deadline = time.monotonic() + seconds
+    while True:
+        try:
+            return socket.create_connection(("127.0.0.1", port), timeout=1).close()
+        except OSError:
+            if time.monotonic() > deadline:
+                raise
+            time.sleep(0.3)
 
 
 def main() -> int:

@@ -1,6 +1,9 @@
 """The demo in processes of its own, and a browser for each person."""
 
+import contextlib
 import os
+import time
+from pathlib import Path
 
 import pytest
 from selenium.common.exceptions import StaleElementReferenceException
@@ -24,6 +27,22 @@ def demo(tmp_path_factory):
     running = start_demo(tmp_path_factory.mktemp("demo") / "data")
     yield running
     assert running.stop() == 0, "Ctrl-C stops everything"
+    assert "Traceback" not in (running.folder.parent / "demo.log").read_text(), "it ends without a word too many"
+    deadline = time.monotonic() + 10
+    while (left := processes_of(str(running.folder))) and time.monotonic() < deadline:
+        time.sleep(0.2)
+    assert left == [], "nothing is left behind"
+
+
+def processes_of(folder):
+    """The command lines of others whose environment names a folder."""
+    found = []
+    for process in Path("/proc").glob("[0-9]*"):
+        # They come and go while we look.
+        with contextlib.suppress(OSError):
+            if process.name != str(os.getpid()) and folder in (process / "environ").read_bytes().decode(errors="ignore"):
+                found.append((process / "cmdline").read_bytes())
+    return found
 
 
 @pytest.fixture(scope="session")

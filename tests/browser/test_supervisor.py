@@ -1,4 +1,6 @@
-"""`make demo` keeps its parts running: one that falls is named and started again, and what it did goes on."""
+"""`make demo` keeps its parts running: one that falls is named and started again, and what it did goes on.
+
+That nothing is left behind when everything is stopped is asked in the end, when the demo of all tests is (`conftest.demo`)."""
 
 import json
 import os
@@ -86,26 +88,3 @@ def test_a_second_start_is_one_clear_line_and_leaves_the_first_alone(demo, tmp_p
     assert second.returncode == 78 and len(said) == 1 and said[0].startswith("Dromikon cannot start: ")
     assert ("is in use" if own_folder else "another Dromikon is at work") in said[0]
     assert parts_of(demo.process.pid) == before and healthz(demo)[0] == 200
-
-
-def test_nothing_is_left_behind_when_everything_is_stopped(tmp_path):
-    from tools.demo_process import start_demo
-
-    own = start_demo(tmp_path / "data")
-    folder = str(tmp_path)
-    assert own.stop() == 0
-    assert "Traceback" not in (tmp_path / "demo.log").read_text(), "it ends without a word too many"
-
-    def left():
-        found = []
-        for process in Path("/proc").glob("[0-9]*"):
-            try:
-                if folder in (process / "environ").read_bytes().decode(errors="ignore") and process.name != str(
-                    os.getpid()
-                ):
-                    found.append((process / "cmdline").read_bytes())
-            except OSError:
-                continue
-        return found
-
-    until(lambda: left() == [], 10)
