@@ -138,7 +138,7 @@ def _kinds(point: Point, seen: dict[tuple[str, str], Tally]) -> list[Kind]:
 
 
 def _sends(kind: Kind, tally: Tally | None, rules: tuple[str, ...], today: int) -> Sends:
-    known = tally or Tally()
+    known = tally or Tally(kind.name)
     return Sends(kind, known.last_at, known.recent(today), known.silence(today), rules)
 
 

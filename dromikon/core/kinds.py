@@ -98,6 +98,8 @@ WHY = FieldKind("reason", "reason", "text")
 DERIVED = "rule.raised"
 #: A step of a rule that could not be sent in time, at the point that the rule's run began with.
 STEP_EXPIRED = "step.expired"
+#: What usually comes from a point has stopped.
+SILENT = "point.silent"
 #: Made by the clock, for the site as a whole.
 CLOCK = "time.reached"
 
@@ -234,6 +236,15 @@ for kind in (
         OF_DEVICE,
         (FieldKind("new", "what is new", "text"), FieldKind("gone", "what is gone", "text")),
         icon="rotate",
+    ),
+    Kind(
+        SILENT,
+        "Fallen silent",
+        "is silent",
+        STATE,
+        ("camera", "detector", "door", "station", "input", "sensor", "power", "topic"),
+        (FieldKind("what", "what no longer comes", "text"), FieldKind("days", "for how long", "number", "d")),
+        icon="plug-x",
     ),
     Kind(
         "button.pressed",

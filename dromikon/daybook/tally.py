@@ -26,6 +26,7 @@ _SOME = """SELECT point, kind, MAX(last_at), json_group_object(day, count) FROM 
 class Tally:
     """Of one kind at one point: when it came last, and how often on each day."""
 
+    kind: str
     last_at: int = 0
     days: dict[int, int] = field(default_factory=dict)
 
@@ -35,7 +36,7 @@ class Tally:
 
     def silence(self, today: int) -> Silence | None:
         """Whether it has fallen silent."""
-        return silence(self.days, today)
+        return silence(self.kind, self.days, today)
 
 
 def day_of(at: int) -> int:
@@ -59,6 +60,6 @@ def tallies(site: str, points: Sequence[str] | None = None) -> dict[Sent, Tally]
     points have a hundred thousand of them."""
     rows = query(_ALL, (site,)) if points is None else query(_SOME, (site, json.dumps(list(points))))
     return {
-        (point, kind): Tally(last, {int(day): count for day, count in json.loads(days).items()})
+        (point, kind): Tally(kind, last, {int(day): count for day, count in json.loads(days).items()})
         for point, kind, last, days in rows
     }

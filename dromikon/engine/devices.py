@@ -1,4 +1,4 @@
-"""What a turn writes down of devices: whether they answer, and what they say they have."""
+"""What a turn writes down of devices: whether they answer, what they say they have, and what no longer comes from them."""
 
 from typing import cast
 
@@ -6,7 +6,10 @@ from dromikon.core.devices.catalogue import DeviceCatalogue, detector_token
 from dromikon.core.devices.drift import PARTS, Change, changes, kept
 from dromikon.core.devices.standing import CLOCK_WRONG
 from dromikon.core.events import Phase, Scalar
+from dromikon.core.kinds import SILENT
+from dromikon.core.rules.evaluate import Evaluator
 from dromikon.daybook import feed
+from dromikon.daybook.models import ActRow
 from dromikon.daybook.services import record_act
 from dromikon.engine.adapters.base import Catalogue, Draft, Health
 from dromikon.engine.book import Book
@@ -105,3 +108,14 @@ def _changed(got: Catalogue, found: list[Change]) -> list[Draft]:
 
 def _named(found: list[Change], how: str) -> str:
     return ", ".join(f"{PARTS[c.part]} {c.name}" for c in found if c.how == how)[:500]
+
+
+def note_silences(act: ActRow, evaluator: Evaluator) -> list[Draft]:
+    """The events at points that have fallen silent, and at those from which something comes again."""
+    silent, found = act.body["points"], []
+    for point in evaluator.facts.points:
+        before, fields = evaluator.told_state(SILENT, point.id), silent.get(point.id)
+        if bool(before) != (fields is not None):
+            phase = Phase.END if fields is None else Phase.BEGIN
+            found.append(Draft(act.site, SILENT, point.id, phase, act.at, act.at, None, dict(fields or {}), False, 0))
+    return found

@@ -29,7 +29,7 @@ from dromikon.engine import upkeep
 from dromikon.engine.adapters.base import Catalogue, Draft, Health, Ingested, NotClaimed
 from dromikon.engine.alarms import end_run, join
 from dromikon.engine.book import Book
-from dromikon.engine.devices import note_catalogue, note_health
+from dromikon.engine.devices import note_catalogue, note_health, note_silences
 from dromikon.engine.directory import Directory
 from dromikon.engine.effects import EFFECTS, FollowingEffect, InsideEffect
 from dromikon.engine.ingest import ingest
@@ -205,6 +205,9 @@ class Engine:
             self._event(act.site, self._pressed(act), book, None)
         elif act.type == "expired":
             self._expired(act, book)
+        elif act.type == "silent":
+            for draft in note_silences(act, self.sites[act.site]):
+                self._event(act.site, draft, book, None)
         else:
             self._act(act.site, book, act.at, act.type, act.body)
 

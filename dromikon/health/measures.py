@@ -24,7 +24,7 @@ DAY = 86_400_000
 #: What queues, and what takes room, is called.
 NAMES = (
     N_("messages"), N_("acts"), N_("deliveries"), N_("database"), N_("inbox"), N_("evidence"), N_("snapshots"), N_("backups"),
-    N_("logs"), N_("backup"), N_("forgetting"), N_("audit-trail"), N_("recordings"),
+    N_("logs"), N_("backup"), N_("forgetting"), N_("audit-trail"), N_("recordings"), N_("silences"),
 )  # fmt: skip
 #: The parts whose memory is told.
 PARTS = ("web", "intake", "engine", "keeper", "standins")

@@ -90,7 +90,7 @@ def _backups(health: Health) -> Iterator[Trouble]:
 
 
 def _jobs(health: Health) -> Iterator[Trouble]:
-    for name in ("forgetting", "audit-trail", "recordings"):
+    for name in ("forgetting", "audit-trail", "recordings", "silences"):
         done = health.jobs.get(name)
         if done is not None and not done.well:
             yield Trouble(f"{t(name)}: {done.said}", t("See logs/keeper.log; it is tried again by itself."))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from dromikon.keeping.backups import back_up, backup_every
 from dromikon.keeping.forgetting import forget, forget_every
 from dromikon.keeping.recordings import look_at_recordings, recordings_every
+from dromikon.keeping.silences import look_for_silences, silences_every
 from dromikon.keeping.trail import anchor_every, keep_anchor
 
 Millis = int
@@ -27,4 +28,5 @@ JOBS: tuple[Job, ...] = (
     Job("forgetting", forget_every, forget),
     Job("audit-trail", anchor_every, keep_anchor),
     Job("recordings", recordings_every, look_at_recordings),
+    Job("silences", silences_every, look_for_silences),
 )

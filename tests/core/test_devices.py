@@ -90,20 +90,21 @@ def test_what_it_can_send_is_not_what_it_is_set_up_to():
 
 def test_what_came_daily_and_stops_is_silent_after_a_day():
     daily = dict.fromkeys(range(100, 110), 5)
-    assert silence(daily, 110) is None, "today is not over"
-    assert silence(daily, 111) == Silence(days=1, usual=0)
+    assert silence("scene.motion", daily, 110) is None, "today is not over"
+    assert silence("scene.motion", daily, 111) == Silence(days=1, usual=0)
+    assert silence("device.lost", daily, 111) is None, "nobody waits for trouble"
 
 
 def test_what_comes_on_tuesdays_is_not_silent_on_fridays():
     weekly = dict.fromkeys(range(100, 130, 7), 4)
     last = max(weekly)
-    assert silence(weekly, last + 8) is None
-    assert silence(weekly, last + 14) == Silence(days=13, usual=6)
+    assert silence("scene.motion", weekly, last + 8) is None
+    assert silence("scene.motion", weekly, last + 14) == Silence(days=13, usual=6)
 
 
 def test_of_little_nobody_says_that_it_is_silent():
-    assert silence({100: 500}, 140) is None and silence({}, 140) is None
-    assert silence({100: 1, 101: 1, 102: 1, 103: 1}, 140) is None
+    assert silence("scene.motion", {100: 500}, 140) is None and silence("scene.motion", {}, 140) is None
+    assert silence("scene.motion", {100: 1, 101: 1, 102: 1, 103: 1}, 140) is None
 
 
 def test_a_device_stands_by_its_channels_or_else_its_doors():

@@ -196,6 +196,17 @@ for starting in (
         },
     ),
     Starting(
+        "fallen-silent",
+        "A detector or sensor falls silent",
+        "What usually comes from a point has stopped, though nothing says that it is broken.",
+        (WHO,),
+        {
+            "name": "Fallen silent",
+            "cause": {"cause": "event", "kind": "point.silent", "phase": "begin", "where": {"everywhere": True}},
+            "response": [_alarm("low", "{point} is silent: {what}", "1. Walk past, or set it off by hand, and see it come under Sources.\n2. Look at the camera: has it been turned, or is something in front of it?")],
+        },
+    ),
+    Starting(
         "step-expired",
         "Something could not be sent in time",
         "A call, a message or a command of any rule that expired before it went out.",
