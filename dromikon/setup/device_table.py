@@ -1,15 +1,18 @@
 """Devices as a table: forty are written down in a spreadsheet and taken in one go."""
 
+from collections.abc import Iterable
+
 from dromikon.core.rules.document import Problem
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.setup.lines import Taken, read, written
 from dromikon.setup.sort import refuse
-from dromikon.sources.identify import known_devices
+from dromikon.sources.identify import Identity, identify_many, known_devices, same_device
 from dromikon.sources.models import Device
-from dromikon.sources.services import save_device
+from dromikon.sources.services import address_problems, save_device
 
+UNASKED = Identity("silent")
 #: A password is taken and never given out.
 COLUMNS = ("id", "name", "address", "user", "password", "area", "enabled")
 
@@ -27,10 +30,13 @@ def devices_as_table(access: Access) -> str:
 
 def take_devices(access: Access, text: str) -> Taken:
     """Add and change devices as a table says; a line with the id of a device changes it, others add one. Good lines are
-    taken, faulty ones named. Their sessions say who they are. Raises Refused when it is no such table."""
+    taken, faulty ones named. New ones are asked who they are, so that none is added twice; those that do not answer are
+    added all the same. Raises Refused when it is no such table."""
     access.need(May.EDIT_SOURCES)
+    lines = list(read(text, COLUMNS, ("name", "address")))
     taken, reading = Taken(), _Reading(access)
-    for number, cells in read(text, COLUMNS, ("name", "address")):
+    reading.ask(cells for _, cells in lines if not cells.get("id"))
+    for number, cells in lines:
         try:
             reading.take(cells, taken)
         except Refused as refused:
@@ -39,21 +45,32 @@ def take_devices(access: Access, text: str) -> Taken:
 
 
 class _Reading:
-    """Lines against what is there: what a line names must be, and no address is taken twice."""
+    """Lines against what is there: what a line names must be, and no device is added twice."""
 
     def __init__(self, access: Access) -> None:
         self.access = access
         self.devices = {d.id: d for d in access.site.devices.filter(retired_at=None).select_related("area")}
         self.areas = {a.name.casefold(): a for a in access.site.areas.filter(retired_at=None)}
-        self.addresses = {d.address: (d.id, d.name) for d in known_devices(access.site)}
+        self.known = known_devices(access.site)
+        self.identities: dict[str, Identity] = {}
+
+    def ask(self, lines: Iterable[dict[str, str]]) -> None:
+        """Ask those at new addresses who they are."""
+        here = {d.address for d in self.known}
+        fresh = {c["address"]: (c["address"], c.get("user", ""), c.get("password", "")) for c in lines}
+        self.identities = identify_many(
+            asked for address, asked in fresh.items() if address not in here and not address_problems(address)
+        )
 
     def take(self, cells: dict[str, str], taken: Taken) -> None:
         """Do what a line says. Raises Refused."""
         device = self._device(cells.get("id", ""))
         content = self._content(cells, device)
-        other = self.addresses.get(content["address"])
-        if other is not None and (device is None or other[0] != device.id):
-            raise refuse("address", f"{other[1]} is there already.")
+        identity = self.identities.get(content["address"], UNASKED)
+        others = [d for d in self.known if device is None or d.id != device.id]
+        other = same_device(others, identity, content["address"])
+        if other is not None:
+            raise refuse("address", f"This is {other.name}, which is here already.")
         password = cells.get("password") or None
         if device is not None and not password and self._says(device) == content:
             taken.same += 1
@@ -62,11 +79,13 @@ class _Reading:
             self.access, device, name=content["name"], address=content["address"], user=content["user"],
             password=password, area=content["area"] or None, enabled=content["enabled"] == "yes",
         )  # fmt: skip
-        self.addresses[saved.address] = saved.id, saved.name
         if device is None:
             taken.added += 1
+            saved.information = identity.told
+            saved.save(update_fields=["information"])
         else:
             taken.changed += 1
+        self.known = [*(d for d in self.known if d.id != saved.id), saved]
 
     def _device(self, id: str) -> Device | None:
         if id and id not in self.devices:

@@ -19,6 +19,8 @@ from dromikon.wire.outgoing import NotAllowed
 
 #: It is waited for so long, in seconds; a device that is slower is added all the same, and says who it is later.
 PATIENCE = 5.0
+#: Many are asked so many at a time, and waited for together for so long, in seconds.
+AT_ONCE, PATIENCE_WITH_MANY = 24, 20.0
 
 #: What is counted of a device that is looked at closer.
 COUNTED = ("channels", "inputs", "relays", "doors", "presets", "detectors", "events")
@@ -47,10 +49,37 @@ class Identity:
         """A name to begin with."""
         return f"{self.manufacturer} {self.model}".strip()
 
+    @property
+    def told(self) -> dict[str, str]:
+        """What it told of itself, as a device's information has it."""
+        said = {
+            "manufacturer": self.manufacturer, "model": self.model, "firmware": self.firmware, "serial": self.serial,
+        }  # fmt: skip
+        return {name: value for name, value in said.items() if value}
+
 
 def identify(address: str, user: str, password: str, certificate: str = "") -> Identity:
     """Ask a device who it is. `certificate`: the one (PEM) that it may show."""
     return async_to_sync(ask)(address, user, password, certificate=certificate)
+
+
+def identify_many(asked: Iterable[tuple[str, str, str]]) -> dict[str, Identity]:
+    """Ask many devices, as (address, user, password), who they are. Those that have not answered when all have been waited for
+    are left out."""
+    found: dict[str, Identity] = {}
+
+    async def one(gate: asyncio.Semaphore, address: str, user: str, password: str) -> None:
+        async with gate:
+            found[address] = await ask(address, user, password)
+
+    async def together() -> None:
+        gate = asyncio.Semaphore(AT_ONCE)
+        with contextlib.suppress(TimeoutError):
+            async with asyncio.timeout(PATIENCE_WITH_MANY):
+                await asyncio.gather(*(one(gate, *device) for device in asked))
+
+    async_to_sync(together)()
+    return found
 
 
 async def ask(address: str, user: str, password: str, closer: bool = False, certificate: str = "") -> Identity:

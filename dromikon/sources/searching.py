@@ -18,13 +18,11 @@ from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
-from dromikon.sources.identify import Identity, ask, host_of, known_devices, same_device
+from dromikon.sources.identify import AT_ONCE, Identity, ask, host_of, known_devices, same_device
 from dromikon.sources.models import Device, Search
 from dromikon.sources.services import save_device
 from dromikon.wire.onvif.discovery import Found, discover
 
-#: So many devices are asked at a time.
-AT_ONCE = 24
 #: What came of them is written down as a whole, so the more there are the less often: pauses in seconds, and outcomes a second.
 SOONEST, LATEST, EACH = 0.3, 3.0, 300
 #: Searches are kept for a day, in ms.

@@ -47,7 +47,7 @@ def save_device(
     problems = []
     if not name.strip():
         problems.append(Problem(path="name", message="Give it a name that an operator understands."))
-    problems += _address_problems(address.strip())
+    problems += address_problems(address.strip())
     if problems:
         raise Refused(problems)
     at = now_ms()
@@ -91,7 +91,7 @@ def add_device(
     """
     access.need(May.EDIT_SOURCES)
     address = address.strip()
-    problems = _address_problems(address)
+    problems = address_problems(address)
     if problems:
         raise Refused(problems)
     certificate = trusted_certificate(address, trust) if trust else ""
@@ -209,7 +209,7 @@ def note_changes(access: Access, device: Device) -> None:
             )
 
 
-def _address_problems(address: str) -> list[Problem]:
+def address_problems(address: str) -> list[Problem]:
     try:
         reading.address(address)
         check_address(address)

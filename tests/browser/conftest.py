@@ -64,6 +64,16 @@ def reset(request):
 @pytest.fixture
 def person(demo):
     """`person("oskar")`: a browser in which that person has logged in."""
+    yield from people(demo)
+
+
+@pytest.fixture(scope="module")
+def lasting_person(demo):
+    """The same, for tests that leave nothing behind in their browser and can share it."""
+    yield from people(demo)
+
+
+def people(demo):
     browsers = []
 
     def enter(user):

@@ -31,9 +31,13 @@ def document(browser):
     return browser.execute_script("return document.querySelector('[x-data=editor]')._x_dataStack[0].raw.doc")
 
 
+@pytest.fixture(scope="module")
+def browser(lasting_person):
+    return lasting_person("ines")
+
+
 @pytest.fixture
-def editor(demo, person):
-    browser = person("ines")
+def editor(demo, browser):
     browser.get(f"{demo.address}{G}/rulebook/new")
     one(browser, "[data-field='cause'] .chip")
     yield browser

@@ -18,9 +18,9 @@ def module(browser, name, code):
     return found[0]
 
 
-@pytest.fixture
-def ask(person, demo):
-    browser = person("ines")
+@pytest.fixture(scope="module")
+def ask(lasting_person, demo):
+    browser = lasting_person("ines")
     browser.get(f"{demo.address}/s/quillmere-gardens/rulebook/new")
     return lambda name, code: module(browser, name, code)
 

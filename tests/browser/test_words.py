@@ -44,9 +44,9 @@ def data(demo):
     return " ".join(str(value) for row in rows for value in row)
 
 
-@pytest.fixture
-def reader(demo, person):
-    browser = person("ines")
+@pytest.fixture(scope="module")
+def reader(demo, lasting_person):
+    browser = lasting_person("ines")
     browser.add_cookie({"name": settings.LANGUAGE_COOKIE_NAME, "value": LANGUAGE, "path": "/"})
 
     def open_page(path):

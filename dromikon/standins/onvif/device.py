@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from starlette.applications import Starlette
+from starlette.requests import ClientDisconnect
 from starlette.requests import Request as HttpRequest
 from starlette.responses import Response
 from starlette.routing import BaseRoute, Route
@@ -136,6 +137,8 @@ class StandInDevice:
             body = said if isinstance(said, str) else await said
         except Fault as problem:
             return Response(soap.fault(problem), problem.status, media_type=XML)
+        except ClientDisconnect:
+            return Response(status_code=400)
         await self.hang_when_cut_off()
         return self.quirk.send(asked, Response(soap.answer(body, reply_action(asked)), media_type=XML))
 
