@@ -4,6 +4,7 @@ import pytest
 
 from dromikon.keeping.recordings import look_at_recordings
 from dromikon.sources.models import Device, Point, Recorder
+from dromikon.standins.run import PASSWORD, USER
 from tests.conftest import GARDENS
 
 pytestmark = pytest.mark.django_db
@@ -55,6 +56,24 @@ def test_what_comes_out_goes_in_again_and_passwords_do_not_come_out(page):
     assert (jetty.name, jetty.password) == ("Camera by the jetty", "heron-blue-17"), (
         "an empty password keeps the one there is"
     )
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_device_that_is_here_already_is_not_added_by_another_address(page, standins):
+    says = {"manufacturer": "Stand-in Optics", "serial": "QG-CAM-0417"}
+    Device.objects.filter(pk="cam-jetty").update(address="http://192.0.2.77/onvif/device_service", information=says)
+    gate = standins["gate"].replace("127.0.0.1", "localhost")
+    status, taken = take(
+        page,
+        "name,address,user,password",
+        f"Again,{standins['jetty']}/onvif/device_service,{USER},{PASSWORD}",
+        f"Another,{gate}/onvif/device_service,{USER},{PASSWORD}",
+    )
+    assert (status, taken["added"]) == (200, 1)
+    assert taken["problems"] == [
+        {"path": "2", "message": "address: This is Jetty camera, which is here already."}
+    ], "known by its serial number"
+    assert Device.objects.get(name="Another").information["serial"] == "QG-CAM-0102"
 
 
 @pytest.mark.parametrize("head", ["name", "name,address,colour", ""])
