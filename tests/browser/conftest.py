@@ -40,7 +40,9 @@ def processes_of(folder):
     for process in Path("/proc").glob("[0-9]*"):
         # They come and go while we look.
         with contextlib.suppress(OSError):
-            if process.name != str(os.getpid()) and folder in (process / "environ").read_bytes().decode(errors="ignore"):
+            if process.name != str(os.getpid()) and folder in (process / "environ").read_bytes().decode(
+                errors="ignore"
+            ):
                 found.append((process / "cmdline").read_bytes())
     return found
 

@@ -21,6 +21,7 @@ BAY = {
 WHOLE = {
     "information": {"manufacturer": "M", "model": "X", "firmware": "1.0", "serial": "7"},
     "channels": ["v"], "events": [LINE, MOTION], "inputs": ["1"], "relays": ["r"], "detectors": [BAY],
+    "modules": [{"name": "Objects", "type": "tt:X", "parameters": {"Sensitivity": "60"}, "running": True}],
     "presets": [{"channel": "v", "token": "1", "name": "Home"}],
     "applications": [{"id": "a", "name": "Counter", "version": "1", "running": True, "licensed": None}],
 }  # fmt: skip
@@ -41,6 +42,8 @@ def test_a_device_that_says_the_same_has_not_changed():
         ("information", {**WHOLE["information"], "firmware": "2.0"}, Change("firmware", "changed", "2.0", "1.0 → 2.0")),
         ("detectors", [{**BAY, "parameters": {"TimeThreshold": "PT30S"}}],
          Change("detectors", "changed", "v/Bay", "TimeThreshold: PT10S → PT30S")),
+        ("modules", [{**WHOLE["modules"][0], "parameters": {"Sensitivity": "20"}}],
+         Change("modules", "changed", "Objects", "Sensitivity: 60 → 20")),
         ("presets", [{"channel": "v", "token": "1", "name": "Gate"}], Change("presets", "changed", "v/1", "name: Home → Gate")),
         ("applications", [{**WHOLE["applications"][0], "running": False}],
          Change("applications", "changed", "a", "running: True → False")),

@@ -70,9 +70,9 @@ def test_a_device_that_is_here_already_is_not_added_by_another_address(page, sta
         f"Another,{gate}/onvif/device_service,{USER},{PASSWORD}",
     )
     assert (status, taken["added"]) == (200, 1)
-    assert taken["problems"] == [
-        {"path": "2", "message": "address: This is Jetty camera, which is here already."}
-    ], "known by its serial number"
+    assert taken["problems"] == [{"path": "2", "message": "address: This is Jetty camera, which is here already."}], (
+        "known by its serial number"
+    )
     assert Device.objects.get(name="Another").information["serial"] == "QG-CAM-0102"
 
 

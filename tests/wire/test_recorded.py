@@ -20,7 +20,7 @@ NAMES = (
 
 
 class Recorded(OnvifDevice):
-    """Answers what was recorded, by operation; several of one operation one after the other."""
+    """Answers what was recorded, by operation; several of one operation one after the other. It knows no other."""
 
     def __init__(self, **answers):
         super().__init__("http://192.0.2.1/onvif/device_service", "", "")
@@ -30,6 +30,8 @@ class Recorded(OnvifDevice):
         )
 
     async def ask(self, space, name, *, timeout=None, **content):
+        if name not in self.answers:
+            raise DeviceError("fault", "There is no such operation.")
         kept = self.answers[name]
         said = kept.pop(0) if len(kept) > 1 else kept[0]
         return etree.fromstring(f"<answer {NAMES}>{said}</answer>")
@@ -81,6 +83,22 @@ async def test_rules_with_several_shapes_and_settings_that_nobody_describes():
         ("Ignore", "area", [(0, 0), (0, 1), (1, 1)]),
     ]
     assert bare["parameters"] == {} and bare["shapes"] == []
+
+
+async def test_modules_that_run_and_those_that_could():
+    running = '<tan:AnalyticsModule Name="Things" Type="mk:Things"><tt:Parameters><tt:SimpleItem Name="Level" Value="3"/></tt:Parameters></tan:AnalyticsModule>'
+    could = '<tt:AnalyticsModuleDescription Name="mk:Things"/><tt:AnalyticsModuleDescription Name="mk:Motion"/>'
+    profiles = [Profile("p", "view", analytics="engine")]
+    things = {"name": "Things", "type": "mk:Things", "parameters": {"Level": "3"}, "running": True}
+    told = Recorded(
+        GetAnalyticsModules=running,
+        GetSupportedAnalyticsModules=f"<tan:SupportedAnalyticsModules>{could}</tan:SupportedAnalyticsModules>",
+    )
+    motion = {"name": "mk:Motion", "type": "mk:Motion", "parameters": {}, "running": False}
+    assert await analytics.modules(told, profiles) == [things, motion]
+    assert await analytics.modules(Recorded(GetAnalyticsModules=running), profiles) == [things], (
+        "telling that is optional"
+    )
 
 
 async def test_applications_with_state_and_licence():

@@ -80,6 +80,8 @@ async def test_analytics_rules_are_read_made_changed_and_deleted(camera, monkeyp
     token = (await media.GetProfiles())[0].VideoAnalyticsConfiguration.token
     modules = await engine.GetAnalyticsModules({"ConfigurationToken": token})
     assert modules[0].Type == "tt:ObjectDetection"
+    could = await engine.GetSupportedAnalyticsModules({"ConfigurationToken": token})
+    assert {d.Name for d in could.AnalyticsModuleDescription} == {"tt:ObjectDetection", "tt:CellMotionEngine"}
     # The description has a port of its own for rules.
     monkeypatch.setitem(SERVICES["analytics"], "binding", "RuleEngineBinding")
     camera.services.clear()

@@ -51,6 +51,16 @@ class DetectorTypeSaid(TypedDict):
     limit: int | None
 
 
+class ModuleSaid(TypedDict):
+    """An analytics module: what finds the things that detectors reckon with. `running`: False for one that the device only
+    could run."""
+
+    name: str
+    type: str
+    parameters: dict[str, Any]
+    running: bool
+
+
 class PresetSaid(TypedDict):
     """A position that a movable camera knows by name."""
 
@@ -99,6 +109,7 @@ class DeviceCatalogue(TypedDict, total=False):
     relays: list[str]
     detector_types: list[DetectorTypeSaid]
     detectors: list[DetectorSaid]
+    modules: list[ModuleSaid]
     presets: list[PresetSaid]
     doors: list[DoorSaid]
     applications: list[ApplicationSaid]

@@ -30,6 +30,7 @@ PARTS = {
     "inputs": N_("input"),
     "relays": N_("relay"),
     "detectors": N_("detector"),
+    "modules": N_("analytics module"),
     "presets": N_("preset"),
     "doors": N_("door"),
     "applications": N_("application"),
@@ -108,6 +109,7 @@ _SINGLE: dict[str, Callable[[Mapping[str, str]], str]] = {
 _SPLIT: dict[str, Callable[[Any], tuple[str, Any]]] = {
     "events": _event,
     "detectors": _detector,
+    "modules": lambda said: (said["name"], {**said["parameters"], "running": said["running"]}),
     "presets": lambda said: (f"{said['channel']}/{said['token']}", {"name": said["name"]}),
     "doors": _by("token"),
     "applications": _by("id"),

@@ -57,6 +57,7 @@ class Analytics(Service):
             "ModifyRules": self._modify,
             "DeleteRules": self._delete,
             "GetAnalyticsModules": self._modules,
+            "GetSupportedAnalyticsModules": self._supported_modules,
         }
 
     # -- telling -------------------------------------------------------------------------------------------------------
@@ -100,6 +101,21 @@ class Analytics(Service):
         return (
             '<tan:GetAnalyticsModulesResponse><tan:AnalyticsModule Name="Objects" Type="tt:ObjectDetection"><tt:Parameters>'
             '<tt:SimpleItem Name="Sensitivity" Value="60"/></tt:Parameters></tan:AnalyticsModule></tan:GetAnalyticsModulesResponse>'
+        )
+
+    def _supported_modules(self, asked: Request) -> str:
+        _known(asked)
+        described = "".join(
+            f'<tt:AnalyticsModuleDescription Name="{name}" fixed="{str(fixed).lower()}"><tt:Parameters>'
+            f'<tt:SimpleItemDescription Name="{setting}" Type="xs:int"/></tt:Parameters></tt:AnalyticsModuleDescription>'
+            for name, setting, fixed in (
+                ("tt:ObjectDetection", "Sensitivity", True),
+                ("tt:CellMotionEngine", "Sensitivity", False),
+            )
+        )
+        return (
+            "<tan:GetSupportedAnalyticsModulesResponse><tan:SupportedAnalyticsModules>"
+            f"{described}</tan:SupportedAnalyticsModules></tan:GetSupportedAnalyticsModulesResponse>"
         )
 
     # -- setting -------------------------------------------------------------------------------------------------------

@@ -5,9 +5,10 @@ from typing import Any
 
 from lxml import etree
 
-from dromikon.core.devices.catalogue import DetectorSaid, DetectorTypeSaid, ParameterSaid, ShapeSaid
+from dromikon.core.devices.catalogue import DetectorSaid, DetectorTypeSaid, ModuleSaid, ParameterSaid, ShapeSaid
 from dromikon.wire.onvif.client import OnvifDevice, Profile, duration
 from dromikon.wire.onvif.namespaces import TAN, TT
+from dromikon.wire.onvif.soap import NOBODY, DeviceError
 
 #: The elements that hold a shape, and what they are: a run of points, or a closed one.
 SHAPES = {"Polyline": "line", "Polygon": "area"}
@@ -30,6 +31,36 @@ async def detectors(device: OnvifDevice, profiles: Sequence[Profile]) -> list[De
         answer = await device.ask(TAN, "GetRules", ConfigurationToken=analytics)
         found += [_detector(rule, analytics, channel) for rule in answer.iter(f"{{{TAN}}}Rule")]
     return found
+
+
+async def modules(device: OnvifDevice, profiles: Sequence[Profile]) -> list[ModuleSaid]:
+    """The analytics modules that run, and the types of those that only could. A device may not tell what it could run: that
+    operation is optional."""
+    found: list[ModuleSaid] = []
+    for analytics in _configurations(profiles):
+        answer = await device.ask(TAN, "GetAnalyticsModules", ConfigurationToken=analytics)
+        running = [_module(m) for m in answer.iter(f"{{{TAN}}}AnalyticsModule")]
+        types = {m["type"] for m in running}
+        found += [*running, *(m for m in await _could_run(device, analytics) if m["type"] not in types)]
+    return found
+
+
+async def _could_run(device: OnvifDevice, analytics: str) -> list[ModuleSaid]:
+    try:
+        answer = await device.ask(TAN, "GetSupportedAnalyticsModules", ConfigurationToken=analytics)
+    except DeviceError as error:
+        if error.reason in NOBODY:
+            raise
+        return []
+    described = answer.iter(f"{{{TT}}}AnalyticsModuleDescription")
+    return [{"name": n, "type": n, "parameters": {}, "running": False} for d in described if (n := d.get("Name", ""))]
+
+
+def _module(module: etree._Element) -> ModuleSaid:
+    items = {i.get("Name", ""): i.get("Value", "") for i in module.iter(f"{{{TT}}}SimpleItem")}
+    return {
+        "name": module.get("Name", ""), "type": module.get("Type", ""), "parameters": items, "running": True,
+    }  # fmt: skip
 
 
 async def write_detector(device: OnvifDevice, detector: DetectorSaid, new: bool = False) -> None:

@@ -7,7 +7,7 @@ from dromikon.core.devices.catalogue import DeviceCatalogue
 from dromikon.wire.onvif import analytics, parts
 from dromikon.wire.onvif.client import OnvifDevice, Profile
 from dromikon.wire.onvif.namespaces import TAM, TAN, TDC, TMD, TPTZ
-from dromikon.wire.onvif.soap import DeviceError
+from dromikon.wire.onvif.soap import NOBODY, DeviceError
 from dromikon.wire.onvif.topic_set import event_properties
 
 Question = Callable[[OnvifDevice, Sequence[Profile]], Awaitable[Any]]
@@ -28,6 +28,7 @@ PARTS: dict[str, tuple[Question, str, bool]] = {
     "relays": (lambda d, _: parts.relays(d), "", False),
     "detector_types": (analytics.detector_types, TAN, True),
     "detectors": (analytics.detectors, TAN, True),
+    "modules": (analytics.modules, TAN, True),
     "presets": (parts.presets, TPTZ, True),
     "doors": (lambda d, _: parts.doors(d), TDC, False),
     "applications": (lambda d, _: parts.applications(d), TAM, False),
@@ -59,6 +60,6 @@ async def learn(device: OnvifDevice) -> DeviceCatalogue:
 
 def _said(error: DeviceError) -> str:
     """What it said instead of an answer. Raises what means that nobody answers."""
-    if error.reason in ("unreachable", "timeout"):
+    if error.reason in NOBODY:
         raise error
     return str(error)

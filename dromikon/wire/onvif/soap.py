@@ -29,6 +29,10 @@ MOVED, MOST_MOVES = (301, 302, 307, 308), 3
 KEEP = 2.0
 
 
+#: Reasons that mean that nobody answers: whatever else was to be asked can wait.
+NOBODY = ("unreachable", "timeout")
+
+
 class DeviceError(Exception):
     """A device could not be used. `reason` is a word for programs, the message one for people."""
 
