@@ -20,6 +20,7 @@ from dromikon.pages import (
     pictures,
     plan,
     rulebook,
+    seen,
     setup,
     sources,
 )
@@ -82,6 +83,7 @@ urlpatterns = [
     path(SITE + "sources/device/<str:device_id>", device.device, name="sources.device"),
     path(SITE + "sources/device/<str:device_id>/form", device.device_sheet, name="sources.device_form"),
     path(SITE + "sources/device/<str:device_id>/detectors", detectors.detectors, name="sources.detectors"),
+    path(SITE + "sources/device/<str:device_id>/seen", seen.seen, name="sources.seen"),
     path(SITE + "sources/device/<str:device_id>/session", device.session, name="sources.session"),
     path(SITE + "sources/device/<str:device_id>/exchanges", device.exchanges, name="sources.exchanges"),
     path(SITE + "sources/device/<str:device_id>/come", device.device_recent, name="sources.device_come"),

@@ -75,7 +75,7 @@ def _is_free(port: int) -> bool:
 
 def start_demo(folder: Path, log: Path | None = None) -> Demo:
     """Start it and wait until it is healthy and every device's session has found out how its device is."""
-    ports = free_ports(24)
+    ports = free_ports(42)
     environment = {
         **os.environ,
         "DROMIKON_DATA": str(folder),

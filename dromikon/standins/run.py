@@ -38,6 +38,7 @@ def ports(base: int) -> dict[str, int]:
         "recorder": base + 1,
         "doors": base + 2,
         **{camera: base + 11 + i for i, camera in enumerate(CAMERAS)},
+        **{f"{camera} stream": base + 25 + i for i, camera in enumerate(CAMERAS)},
     }
 
 
@@ -48,7 +49,12 @@ def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: b
     where = ports(base)
     cameras = {
         name: StandInCamera(
-            name, studio, f"http://{host}:{where[name]}", Account(USER, PASSWORD), CLOCK_OFFSETS.get(name, 0.0)
+            name,
+            studio,
+            f"http://{host}:{where[name]}",
+            Account(USER, PASSWORD),
+            CLOCK_OFFSETS.get(name, 0.0),
+            stream_port=where[f"{name} stream"],
         )
         for name in CAMERAS
     }

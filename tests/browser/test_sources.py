@@ -81,3 +81,16 @@ def test_what_is_said_in_a_session_can_be_watched_without_its_password(demo, per
     browser.execute_script("for (const d of document.querySelectorAll('details')) d.open = true")
     said = one(browser, "[data-exchanges]").text
     assert "Username>onlooker<" in said and "•••" in said and "heron-blue" not in said
+
+
+def test_what_a_camera_sees_is_drawn_over_the_picture_of_its_moment(demo, person):
+    browser = person("ines")
+    browser.get(f"{demo.address}{NURSERY}/sources/device/cam-yard/detectors")
+    demo.provoke("linger")
+    see = button(browser, "Show what it sees")
+    see.click()
+    wait(browser, 40).until(
+        lambda b: "Human" in one(b, "[data-seen-words]").text and b.find_elements(By.CSS_SELECTOR, "[data-seen] rect")
+    )
+    see.click()
+    wait(browser).until(lambda b: not b.find_elements(By.CSS_SELECTOR, "[data-seen] rect"))

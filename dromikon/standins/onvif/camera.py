@@ -2,6 +2,7 @@
 that in the tests."""
 
 from functools import partial
+from urllib.parse import urlsplit
 
 from dromikon.standins.onvif.analytics import SORTS, Analytics, Kept
 from dromikon.standins.onvif.device import Identity, StandInDevice
@@ -12,6 +13,7 @@ from dromikon.standins.onvif.media import Media
 from dromikon.standins.onvif.ptz import Movement
 from dromikon.standins.onvif.quirks import AS_IT_SHOULD, Quirk
 from dromikon.standins.onvif.soap import Account
+from dromikon.standins.onvif.stream import Stream, frame_of
 from dromikon.standins.onvif.topics import Items, Topic
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.world.detectors import Detector
@@ -41,7 +43,7 @@ class StandInCamera(StandInDevice):
 
     def __init__(
         self, camera: str, studio: Studio, address: str, account: Account, clock_offset: float = 0.0,
-        quirk: Quirk = AS_IT_SHOULD,
+        quirk: Quirk = AS_IT_SHOULD, stream_port: int = 0,
     ) -> None:  # fmt: skip
         self.place = CAMERAS[camera]
         super().__init__(Identity(self.place.model, self.place.serial), address, account, clock_offset, quirk)
@@ -50,13 +52,18 @@ class StandInCamera(StandInDevice):
         self.events = Events(self)
         self.services = [
             Management(self, self.place.relays, self._switch),
-            Media(self, partial(studio.jpeg, camera), moves=bool(self.place.presets)),
+            Media(self, partial(studio.jpeg, camera), bool(self.place.presets), self._stream_address(stream_port)),
             self.events,
             Analytics(self, self.place.lens, kept),
             InputOutput(self, self.place.inputs),
         ]
+        if stream_port:
+            self.beside.append(Stream(self, stream_port, partial(frame_of, studio, self.place, self)).run)
         if self.place.presets:
             self.services.append(Movement(self, self.place.presets, self._preset, self._goto))
+
+    def _stream_address(self, port: int) -> str:
+        return f"rtsp://{urlsplit(self.address).hostname}:{port}/metadata" if port else ""
 
     def topics(self) -> list[Topic]:
         found = [

@@ -71,6 +71,8 @@ class StandInDevice:
         #: The process is about to end: whoever waits for messages is answered at once.
         self.stopping = asyncio.Event()
         self.services: list[Service] = []
+        #: What else it does while it runs.
+        self.beside: list[Callable[[], Awaitable[None]]] = []
         #: How often it was asked for what needs the password.
         self._asked = 0
 
@@ -111,7 +113,8 @@ class StandInDevice:
 
         @contextlib.asynccontextmanager
         async def lifespan(app: Starlette) -> AsyncIterator[None]:
-            living = [asyncio.ensure_future(life) for s in self.services if (life := s.lives()) is not None]
+            lives = [life for s in self.services if (life := s.lives()) is not None]
+            living = [asyncio.ensure_future(life) for life in (*lives, *(run() for run in self.beside))]
             yield
             for task in living:
                 task.cancel()

@@ -11,18 +11,33 @@ from dromikon.standins.onvif.device import Handler, Service, StandInDevice
 from dromikon.standins.onvif.soap import Fault, Request
 from dromikon.standins.picture.frame import HEIGHT, WIDTH
 
+METADATA = (
+    '<tt:MetadataConfiguration token="metadata"><tt:Name>metadata</tt:Name><tt:UseCount>1</tt:UseCount>'
+    "<tt:Analytics>true</tt:Analytics><tt:Multicast><tt:Address><tt:Type>IPv4</tt:Type><tt:IPv4Address>0.0.0.0</tt:IPv4Address>"
+    "</tt:Address><tt:Port>0</tt:Port><tt:TTL>0</tt:TTL><tt:AutoStart>false</tt:AutoStart></tt:Multicast>"
+    "<tt:SessionTimeout>PT60S</tt:SessionTimeout></tt:MetadataConfiguration>"
+)
+
 
 class Media(Service):
-    """`draw` makes the picture of a moment as JPEG; `moves` tells whether the channel can be moved."""
+    """`draw` makes the picture of a moment as JPEG; `moves` tells whether the channel can be moved; `stream` is where its
+    metadata is streamed, if it is."""
 
     prefix, path = "trt", "media"
 
-    def __init__(self, device: StandInDevice, draw: Callable[[int], bytes], moves: bool = False) -> None:
+    def __init__(
+        self, device: StandInDevice, draw: Callable[[int], bytes], moves: bool = False, stream: str = ""
+    ) -> None:
         super().__init__(device)
-        self.draw, self.moves = draw, moves
+        self.draw, self.moves, self.stream = draw, moves, stream
 
     def operations(self) -> Mapping[str, Handler]:
-        return {"GetVideoSources": self._sources, "GetProfiles": self._profiles, "GetSnapshotUri": self._snapshot_uri}
+        return {
+            "GetVideoSources": self._sources,
+            "GetProfiles": self._profiles,
+            "GetSnapshotUri": self._snapshot_uri,
+            "GetStreamUri": self._stream_uri,
+        }
 
     def routes(self) -> list[BaseRoute]:
         return [Route("/onvif/snapshot", self._snapshot)]
@@ -47,7 +62,7 @@ class Media(Service):
             f'<tt:Bounds x="0" y="0" width="{WIDTH}" height="{HEIGHT}"/></tt:VideoSourceConfiguration>'
             '<tt:VideoAnalyticsConfiguration token="analytics"><tt:Name>analytics</tt:Name><tt:UseCount>1</tt:UseCount>'
             "<tt:AnalyticsEngineConfiguration/><tt:RuleEngineConfiguration/></tt:VideoAnalyticsConfiguration>"
-            f"{moving}</trt:Profiles></trt:GetProfilesResponse>"
+            f"{moving}{METADATA if self.stream else ''}</trt:Profiles></trt:GetProfilesResponse>"
         )
 
     def _snapshot_uri(self, asked: Request) -> str:
@@ -57,6 +72,17 @@ class Media(Service):
             f"<trt:GetSnapshotUriResponse><trt:MediaUri><tt:Uri>{self.device.address}/onvif/snapshot</tt:Uri>"
             "<tt:InvalidAfterConnect>false</tt:InvalidAfterConnect><tt:InvalidAfterReboot>false</tt:InvalidAfterReboot>"
             "<tt:Timeout>PT0S</tt:Timeout></trt:MediaUri></trt:GetSnapshotUriResponse>"
+        )
+
+    def _stream_uri(self, asked: Request) -> str:
+        if asked.text("ProfileToken") != "main" or not self.stream:
+            raise Fault("ter:NoProfile", "There is no such profile, or it is not streamed.")
+        if asked.text("Protocol") != "RTSP":
+            raise Fault("ter:InvalidStreamSetup", "It is streamed by RTSP.")
+        return (
+            f"<trt:GetStreamUriResponse><trt:MediaUri><tt:Uri>{self.stream}</tt:Uri>"
+            "<tt:InvalidAfterConnect>false</tt:InvalidAfterConnect><tt:InvalidAfterReboot>false</tt:InvalidAfterReboot>"
+            "<tt:Timeout>PT0S</tt:Timeout></trt:MediaUri></trt:GetStreamUriResponse>"
         )
 
     async def _snapshot(self, request: HttpRequest) -> Response:

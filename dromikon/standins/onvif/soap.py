@@ -153,6 +153,23 @@ class Account:
         tail = f"{part.get('nc', '')}:{part.get('cnonce', '')}:{part.get('qop', '')}"
         return hmac.compare_digest(part.get("response", ""), _sha(f"{first}:{self._challenge}:{tail}:{second}"))
 
+    def stream_challenge(self) -> str:
+        """The WWW-Authenticate header of a stream: as devices do it there, in the form of RFC 2069."""
+        return f'Digest realm="{self.realm}", nonce="{self._challenge}"'
+
+    def stream_digest_is_good(self, header: str, method: str) -> bool:
+        """Whether an Authorization header answers a stream's challenge."""
+        part = dict(_pairs(header.removeprefix("Digest "))) if header.startswith("Digest ") else {}
+        if part.get("username") != self.user or part.get("nonce") != self._challenge:
+            return False
+        first = _md5(f"{self.user}:{self.realm}:{self.password}")
+        second = _md5(f"{method}:{part.get('uri', '')}")
+        return hmac.compare_digest(part.get("response", ""), _md5(f"{first}:{self._challenge}:{second}"))
+
+
+def _md5(text: str) -> str:
+    return hashlib.md5(text.encode(), usedforsecurity=False).hexdigest()
+
 
 def _sha(text: str) -> str:
     return hashlib.sha256(text.encode()).hexdigest()

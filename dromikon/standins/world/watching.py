@@ -2,6 +2,7 @@
 
 import random
 from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 
 from dromikon.standins.world.detectors import Detector, LineDetector, StayDetector
 from dromikon.standins.world.reports import Items, Report
@@ -65,8 +66,28 @@ def _stays(place: Camera, detector: StayDetector, actor: Actor, seed: int) -> It
 
 
 def _seen(place: Camera, detector: Detector, actor: Actor, at: int, seed: int) -> Items | None:
-    """Class, likelihood and height in the picture, from where the thing really is; None outside the picture, and for what
-    the detector does not look for."""
+    """Class, likelihood and height in the picture; None outside it, and for what the detector does not look for."""
+    found = looked_at(place, actor, at, seed)
+    if (
+        found is None
+        or (detector.classes and found.named not in detector.classes)
+        or found.certain < detector.confidence
+    ):
+        return None
+    return ("ClassTypes", found.named), ("Likelihood", f"{found.certain:.3f}"), ("Height", f"{found.height:.3f}")
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What the analytics make of one thing: its class, how certain that is, and its height as part of the picture's."""
+
+    named: str
+    certain: float
+    height: float
+
+
+def looked_at(place: Camera, actor: Actor, at: int, seed: int) -> Look | None:
+    """From where the thing really is; None outside the picture."""
     here = actor.at(at)
     foot = place.lens.project(here.x, here.y, here.z, 960, 540) if here else None
     if foot is None or not (0 <= foot[0] < 960 and 0 <= foot[1] < 600):
@@ -79,10 +100,7 @@ def _seen(place: Camera, detector: Detector, actor: Actor, at: int, seed: int) -
     named = NAMED[actor.cls]
     if actor.cls == "animal" and rnd.random() < 0.18:
         named, certain = "Human", certain * 0.62
-    certain = max(0.2, certain)
-    if (detector.classes and named not in detector.classes) or certain < detector.confidence:
-        return None
-    return ("ClassTypes", named), ("Likelihood", f"{certain:.3f}"), ("Height", f"{height:.3f}")
+    return Look(named, max(0.2, certain), height)
 
 
 def _gate_contact(actor: Actor) -> Iterator[Report]:

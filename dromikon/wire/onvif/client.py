@@ -22,13 +22,14 @@ OLD_NAMES = {"Analytics": TAN, "Events": TEV, "Media": TRT, "PTZ": TPTZ, "Device
 @dataclass(frozen=True, slots=True)
 class Profile:
     """A media profile: its token, that of its video source configuration and of the source itself, and those of its
-    analytics and its movement, where it has any."""
+    analytics, its movement and its metadata, where it has any."""
 
     token: str
     video: str
     source: str = ""
     analytics: str = ""
     moves: str = ""
+    metadata: str = ""
 
 
 class OnvifDevice:
@@ -111,6 +112,7 @@ class OnvifDevice:
                 (profile.findtext(f"{{{TT}}}VideoSourceConfiguration/{{{TT}}}SourceToken") or "").strip(),
                 _token_of(profile, "VideoAnalyticsConfiguration"),
                 _token_of(profile, "PTZConfiguration"),
+                _token_of(profile, "MetadataConfiguration"),
             )
             for profile in answer.iter(f"{{{TRT}}}Profiles")
         ]
@@ -133,6 +135,13 @@ class OnvifDevice:
         and a hostile one may not send us elsewhere."""
         ours, theirs = urlsplit(self.address), urlsplit(told)
         return urlunsplit((ours.scheme, ours.netloc, theirs.path, theirs.query, ""))
+
+    def at_its_host(self, told: str) -> str:
+        """An address of another protocol, by the port that the device tells, at the host it was reached at."""
+        ours, theirs = urlsplit(self.address), urlsplit(told)
+        host = f"[{ours.hostname}]" if ":" in (ours.hostname or "") else ours.hostname or ""
+        port = f":{theirs.port}" if theirs.port else ""
+        return urlunsplit((theirs.scheme, f"{host}{port}", theirs.path, theirs.query, ""))
 
 
 def duration(text: str) -> float | None:

@@ -4,6 +4,7 @@ import { component, markProblems } from "../kit/component.js";
 import { toast, toastLater } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { drawScene } from "./scene.js";
+import { lookOn } from "./seen.js";
 import { TALL, WIDE, grown, moved, shrunk, toDrawing } from "./shape.js";
 
 /** How far an arrow moves a corner, and how often the picture is taken again, in ms. */
@@ -11,7 +12,7 @@ const STEP = 8, AGAIN = 2000;
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 component("detectors", () => ({
-  raw: { __v_skip: true, known: [], opened: "", before: [], dragged: null },
+  raw: { __v_skip: true, known: [], opened: "", before: [], dragged: null, stop: null },
 
   init() {
     const { opened } = this.$root.dataset;
@@ -39,7 +40,7 @@ component("detectors", () => ({
   /** The picture as it is now. */
   live() {
     const img = this.$root.querySelector("[data-live]");
-    if (img && !document.hidden) img.src = `${img.dataset.live}&t=${Date.now()}`;
+    if (img && !document.hidden && !this.raw.stop) img.src = `${img.dataset.live}&t=${Date.now()}`;
   },
   current() { return this.raw.known.find((d) => d.token === this.raw.opened); },
   /** Shapes of the opened detector change; what they were can be brought back. */
@@ -57,9 +58,25 @@ component("detectors", () => ({
     this.open(token);
   },
   click(e) {
+    const see = e.target.closest("[data-see]");
+    if (see) this.see(see);
     const open = e.target.closest("[data-open]");
     if (open) { e.preventDefault(); this.open(open.dataset.open); }
     if (e.target.dataset.delete) this.remove(e.target);
+  },
+  /** Show what the camera sees, or no longer. */
+  see(button) {
+    const stop = this.raw.stop;
+    button.setAttribute("aria-pressed", String(!stop));
+    this.raw.stop = null;
+    if (stop) { stop(); return; }
+    const [place, words, img] = ["[data-seen]", "[data-seen-words]", "[data-live]"].map((s) => this.$root.querySelector(s));
+    const end = (why) => {
+      this.raw.stop = null;
+      button.setAttribute("aria-pressed", "false");
+      toast(why, { bad: true });
+    };
+    this.raw.stop = lookOn({ place, words, img, places: { device: this.$root.dataset.id }, end });
   },
   open(token) {
     this.raw.opened = token;

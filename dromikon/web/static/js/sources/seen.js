@@ -1,0 +1,61 @@
+// What a camera's analytics see, drawn over its picture while somebody looks on.
+import { addressOf } from "../kit/ask.js";
+import { t } from "../kit/words.js";
+import { toDrawing } from "./shape.js";
+
+const SVG = "http://www.w3.org/2000/svg";
+
+/** Draw until it is ended; `end` is told when the device ends it, with why. Answers with what ends it. Each frame is drawn over
+ *  the picture of its own moment; those that come while a picture is fetched are left out. */
+export function lookOn({ place, words, img, places, end }) {
+  const stream = new EventSource(addressOf("seen", places));
+  let fetching = false;
+  const stop = () => { stream.close(); place.replaceChildren(); words.hidden = true; };
+  words.hidden = false;
+  words.textContent = t("Asking the camera …");
+  stream.addEventListener("frame", async (e) => {
+    if (fetching) return;
+    const { at, seen } = JSON.parse(e.data);
+    fetching = true;
+    await shown(img, at);
+    fetching = false;
+    if (stream.readyState === EventSource.CLOSED) return;
+    place.replaceChildren(...seen.map(boxOf));
+    words.textContent = counted(seen);
+  });
+  stream.addEventListener("trouble", (e) => { stop(); end(JSON.parse(e.data).why); });
+  // An event stream that breaks is begun anew by the browser; one that is refused is not.
+  stream.addEventListener("error", () => { if (stream.readyState === EventSource.CLOSED) { stop(); end(t("The stream was refused.")); } });
+  return stop;
+}
+
+/** The picture of a moment, where there is a picture; without one the frame is drawn all the same. */
+async function shown(img, at) {
+  if (!img) return;
+  img.src = `${img.dataset.live}&at=${at}`;
+  await img.decode().catch(() => {});
+}
+
+/** "2 × Human, 1 × Vehicle". */
+export function counted(seen) {
+  if (!seen.length) return t("It sees nothing just now.");
+  const counts = new Map();
+  for (const { kind } of seen) counts.set(kind || "?", (counts.get(kind || "?") || 0) + 1);
+  return [...counts].sort(([a], [b]) => a.localeCompare(b)).map(([kind, n]) => `${n} × ${kind}`).join(", ");
+}
+
+function boxOf({ kind, likelihood, box: [left, top, right, bottom] }) {
+  const [x0, y0] = toDrawing([left, top]), [x1, y1] = toDrawing([right, bottom]);
+  const group = document.createElementNS(SVG, "g");
+  const frame = made("rect", { x: x0, y: y0, width: Math.max(1, x1 - x0), height: Math.max(1, y1 - y0) });
+  const name = made("text", { x: x0, y: Math.min(880, y1 + 30) });
+  name.textContent = likelihood ? `${kind} ${Math.round(likelihood * 100)} %` : kind;
+  group.append(frame, name);
+  return group;
+}
+
+function made(tag, attributes) {
+  const element = document.createElementNS(SVG, tag);
+  for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, typeof value === "number" ? value.toFixed(1) : value);
+  return element;
+}
