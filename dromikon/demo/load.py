@@ -53,6 +53,7 @@ from dromikon.standins.onvif.soap import NAMES, Account
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import CLOCK_OFFSETS, PASSWORD, RECORDER_TOKEN, USER, ports
 from dromikon.standins.world.access import DOORS, of_doors
+from dromikon.standins.world.instruments import of_cameras
 from dromikon.standins.world.world import World
 
 DAY, SLICE = 86_400_000, 1_800_000
@@ -321,7 +322,7 @@ def _from_gateway(world: World, start: int, end: int) -> Iterator[inbox.Message]
     """What the gateway would have sent."""
     meta = json.dumps({"content_type": "application/json"})
     for signal in world.signals(start, end):
-        if not of_doors(signal):
+        if not (of_doors(signal) or of_cameras(signal)):
             body = json.dumps(plain(signal)).encode()
             yield inbox.Message(signal.at + 120, "http", "garden-gateway", meta, body)
 

@@ -23,6 +23,8 @@ from dromikon.wire.pictures import FRAMES_TYPE, HEADER, PicturesUnavailable
 PACK = struct.Struct(">BQI")
 #: A stretch or clip is at most so long, in ms.
 LONGEST = 15 * 60_000
+#: So many cameras are live on a page.
+MOST_LIVE = 16
 
 
 @site_view()
@@ -68,9 +70,9 @@ async def frames(request: HttpRequest, site_id: str, camera: str) -> HttpRespons
 
 
 async def live(request: HttpRequest, site_id: str) -> HttpResponseBase:
-    """Packed live frames of up to nine cameras over one connection."""
+    """Packed live frames of several cameras over one connection."""
     found = await admitted(request, site_id)
-    names = [c for c in request.GET.get("cameras", "").split(",") if c][:9]
+    names = [c for c in request.GET.get("cameras", "").split(",") if c][:MOST_LIVE]
     cameras = [await sync_to_async(camera_of)(found, name) for name in names]
     rate = max(1, min(12, in_address(request.GET.get("rate")) or 8))
     width = _sized(request)

@@ -12,6 +12,7 @@ from typing import Any
 import httpx
 
 from dromikon.standins.world.access import of_doors
+from dromikon.standins.world.instruments import of_cameras
 from dromikon.standins.world.plant.signals import Signal
 from dromikon.standins.world.world import World
 
@@ -44,7 +45,7 @@ class StandInGateway:
         async with httpx.AsyncClient(timeout=10, headers=headers, trust_env=False) as client:
             while True:
                 now = time.time_ns() // 1_000_000
-                self._waiting.extend(s for s in self.world.signals(told, now) if not of_doors(s))
+                self._waiting.extend(s for s in self.world.signals(told, now) if not (of_doors(s) or of_cameras(s)))
                 told = now
                 await self._send_all(client)
                 self._keep(told)

@@ -17,7 +17,8 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response, StreamingResponse
 from starlette.routing import Route
 
-from dromikon.standins.picture.frame import WIDTH, Studio
+from dromikon.standins.picture.compose import WIDTH
+from dromikon.standins.picture.frame import Studio
 from dromikon.standins.world.scenes import CAMERAS
 
 DAY = 86_400_000

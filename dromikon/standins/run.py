@@ -43,9 +43,10 @@ def ports(base: int) -> dict[str, int]:
 
 
 def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: bool = False) -> dict[str, Starlette]:
-    """Every stand-in as an application, by name. `apart`: scenery is lit in a process of its own."""
+    """Every stand-in as an application, by name. `apart`: scenery is lit in a process of its own, and ahead of time."""
     studio = Studio(world, data / "scenery", apart=apart)
-    keep_warm(studio)
+    if apart:
+        keep_warm(studio)
     where = ports(base)
     cameras = {
         name: StandInCamera(

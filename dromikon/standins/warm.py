@@ -6,7 +6,6 @@ import time
 
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.world.scenes import CAMERAS
-from dromikon.standins.world.sky import light
 
 #: How far ahead, in ms: the present, then the lights that are coming.
 AHEAD = (0, 900_000)
@@ -26,8 +25,7 @@ def keep_warm(studio: Studio) -> None:
                         return
                     with contextlib.suppress(RuntimeError):
                         # The process beside is ended together with the studio.
-                        studio.scenery(camera, light(now + ahead, studio.world.seed))
-                        studio.depth(camera)
+                        studio.prepare(camera, now + ahead)
                 studio.drawn.set()
             studio.warm = True
 

@@ -36,7 +36,7 @@ async def test_device_management(camera):
     information = await device.GetDeviceInformation()
     assert (information.Model, information.SerialNumber) == ("Heron 6", "QN-CAM-0003")
     assert len(await device.GetServices({"IncludeCapability": False})) == 5
-    assert (await device.GetRelayOutputs()) in (None, [])
+    assert [r.token for r in await device.GetRelayOutputs()] == ["siren"]
     moment = (await device.GetSystemDateAndTime()).UTCDateTime
     assert moment.Date.Year >= 2026
 
@@ -96,6 +96,37 @@ async def test_analytics_rules_are_read_made_changed_and_deleted(camera, monkeyp
     assert len(corners) >= 4 and all(-1 <= p.x <= 1 and -1 <= p.y <= 1 for p in corners)
     with pytest.raises((ONVIFError, Fault), match="no such rule"):
         await analytics.DeleteRules({"ConfigurationToken": token, "RuleName": ["Nothing"]})
+
+
+async def test_where_the_metadata_is_streamed(camera):
+    media = await camera.create_media_service()
+    profile = (await media.GetProfiles())[0]
+    assert profile.MetadataConfiguration.Analytics
+    wanted = {"Stream": "RTP-Unicast", "Transport": {"Protocol": "RTSP"}}
+    told = await media.GetStreamUri({"StreamSetup": wanted, "ProfileToken": profile.token})
+    assert told.Uri.startswith("rtsp://127.0.0.1:") and told.Uri.endswith("/metadata")
+
+
+async def test_measured_regions_are_rules_of_the_makers_own(standins, monkeypatch):
+    parts = urlsplit(standins["flue"])
+    thermal = ONVIFCamera(parts.hostname, parts.port, USER, PASSWORD, adjust_time=True)
+    await thermal.update_xaddrs()
+    monkeypatch.setitem(SERVICES["analytics"], "binding", "RuleEngineBinding")
+    try:
+        analytics = await thermal.create_analytics_service()
+        token = {"ConfigurationToken": "analytics"}
+        described = {d.Name: d for d in (await analytics.GetSupportedRules(token)).RuleDescription}
+        assert [m.ParentTopic for m in described["so:MeasuredRegion"].Messages] == [
+            "tns1:VideoAnalytics/Radiometry/BoxTemperatureReading"
+        ]
+        rules = {r.Name: r for r in await analytics.GetRules(token)}
+        assert set(rules) == {"Boiler flue", "Circulation pump"} and rules["Boiler flue"].Type == "so:MeasuredRegion"
+        events = await thermal.create_events_service()
+        tree = etree.tostring((await events.GetEventProperties()).TopicSet._value_1[0]).decode()
+        tree += "".join(etree.tostring(e).decode() for e in (await events.GetEventProperties()).TopicSet._value_1)
+        assert "BoxTemperatureReading" in tree
+    finally:
+        await thermal.close()
 
 
 async def test_renew_moves_the_end_and_after_unsubscribe_there_is_nothing(camera):

@@ -8,8 +8,9 @@ from lxml import etree
 
 from dromikon.standins.onvif.device import Handler, Service, StandInDevice
 from dromikon.standins.onvif.soap import NAMES, Fault, Request
-from dromikon.standins.world.detectors import Detector, LineDetector, StayDetector
+from dromikon.standins.world.detectors import Detector, LineDetector, Region, StayDetector
 from dromikon.standins.world.geometry import Lens
+from dromikon.standins.world.instruments import COUNT, HEAT, PLATE
 from dromikon.standins.world.tracks import Place
 from dromikon.standins.world.watching import CROSSED, LOITERING
 
@@ -31,6 +32,14 @@ SORTS = {
     "tt:LineDetector": Sort(CROSSED, False, (("Direction", "xs:string"),), "Segments", "Polyline"),
     "tt:LoiteringDetector": Sort(LOITERING, True, (("TimeThreshold", "xs:duration"),), "Field", "Polygon"),
 }
+#: Regions, which this maker has types of its own for: what is done in them, and how many a camera has.
+REGIONS = {
+    "plates": ("so:PlateReader", Sort(PLATE, False, (), "Field", "Polygon")),
+    "count": ("so:PeopleInside", Sort(COUNT, False, (), "Field", "Polygon")),
+    "heat": ("so:MeasuredRegion", Sort(HEAT, False, (), "Field", "Polygon")),
+}
+KNOWN = {**SORTS, **dict(REGIONS.values())}
+_REGION_SORTS = tuple(sort for _, sort in REGIONS.values())
 COMMON = (("ClassFilter", "tt:StringList"), ("ConfidenceLevel", "xs:float"))
 
 
@@ -64,11 +73,13 @@ class Analytics(Service):
 
     def _supported(self, asked: Request) -> str:
         _known(asked)
+        regions = {d.sort for d in self.kept.now() if isinstance(d, Region)}
+        sorts = {**SORTS, **{REGIONS[r][0]: REGIONS[r][1] for r in REGIONS if r in regions}}
         inner = "".join(
             f'<tt:RuleDescription Name="{name}" maxInstances="{MOST}"><tt:Parameters>{_described(sort)}</tt:Parameters>'
             f'<tt:Messages IsProperty="{str(sort.state).lower()}"><tt:Source/><tt:Data/>'
             f"<tt:ParentTopic>{sort.topic}</tt:ParentTopic></tt:Messages></tt:RuleDescription>"
-            for name, sort in SORTS.items()
+            for name, sort in sorts.items()
         )
         return f"<tan:GetSupportedRulesResponse><tan:SupportedRules>{inner}</tan:SupportedRules></tan:GetSupportedRulesResponse>"
 
@@ -77,24 +88,20 @@ class Analytics(Service):
         return f"<tan:GetRulesResponse>{''.join(map(self._rule, self.kept.now()))}</tan:GetRulesResponse>"
 
     def _rule(self, detector: Detector) -> str:
-        line = isinstance(detector, LineDetector)
-        name = "tt:LineDetector" if line else "tt:LoiteringDetector"
-        sort = SORTS[name]
-        own = (
-            ("Direction", detector.direction)
-            if isinstance(detector, LineDetector)
-            else ("TimeThreshold", f"PT{detector.threshold}S")
-        )
-        settings = (own, ("ClassFilter", " ".join(detector.classes)), ("ConfidenceLevel", f"{detector.confidence:g}"))
-        items = "".join(f"<tt:SimpleItem Name={quoteattr(n)} Value={quoteattr(v)}/>" for n, v in settings)
-        seen = [self._seen(p, detector.height) for p in detector.points]
-        seen = seen if isinstance(detector, LineDetector) else within_picture(seen)
-        points = "".join(f'<tt:Point x="{x:.4f}" y="{y:.4f}"/>' for x, y in seen)
+        name, sort = _sort_of(detector)
+        items = "".join(f"<tt:SimpleItem Name={quoteattr(n)} Value={quoteattr(v)}/>" for n, v in _settings(detector))
+        points = "".join(f'<tt:Point x="{x:.4f}" y="{y:.4f}"/>' for x, y in self._corners(detector))
         return (
             f'<tan:Rule Name={quoteattr(detector.name)} Type="{name}"><tt:Parameters>{items}'
             f'<tt:ElementItem Name="{sort.shape}"><tt:{sort.element}>{points}</tt:{sort.element}></tt:ElementItem>'
             "</tt:Parameters></tan:Rule>"
         )
+
+    def _corners(self, detector: Detector) -> Sequence[Place]:
+        if isinstance(detector, Region):
+            return detector.seen
+        seen = [self._seen(p, detector.height) for p in detector.points]
+        return seen if isinstance(detector, LineDetector) else within_picture(seen)
 
     def _modules(self, asked: Request) -> str:
         _known(asked)
@@ -152,12 +159,14 @@ class Analytics(Service):
     def _read(self, asked: Request) -> Detector:
         _known(asked)
         rule = asked.body.find(f"{{{NAMES['tan']}}}Rule")
-        sort = SORTS.get(rule.get("Type", "")) if rule is not None else None
+        sort = KNOWN.get(rule.get("Type", "")) if rule is not None else None
         if rule is None or sort is None:
             raise Fault("ter:InvalidRule", "There is no such type of rule.")
         said = {i.get("Name", ""): i.get("Value", "") for i in rule.iter(f"{{{NAMES['tt']}}}SimpleItem")}
         old = next((d for d in self.kept.now() if d.name == rule.get("Name")), None)
-        height = old.height if old else 0.0
+        if sort in _REGION_SORTS:
+            return _region(rule, old)
+        height = getattr(old, "height", 0.0)
         places = tuple(self._place(p, height) for p in rule.iter(f"{{{NAMES['tt']}}}Point"))
         try:
             return _made(rule.get("Name", ""), sort, said, places, height)
@@ -204,7 +213,40 @@ def _known(asked: Request) -> None:
         raise Fault("ter:NoConfig", "There is no such analytics configuration.")
 
 
+def _sort_of(detector: Detector) -> tuple[str, Sort]:
+    """The name of its type, and the type."""
+    if isinstance(detector, Region):
+        return REGIONS[detector.sort]
+    name = "tt:LineDetector" if isinstance(detector, LineDetector) else "tt:LoiteringDetector"
+    return name, SORTS[name]
+
+
+def _settings(detector: Detector) -> tuple[tuple[str, str], ...]:
+    if isinstance(detector, Region):
+        return ()
+    own = (
+        ("Direction", detector.direction)
+        if isinstance(detector, LineDetector)
+        else ("TimeThreshold", f"PT{detector.threshold}S")
+    )
+    return own, ("ClassFilter", " ".join(detector.classes)), ("ConfidenceLevel", f"{detector.confidence:g}")
+
+
+def _region(rule: etree._Element, old: Detector | None) -> Region:
+    """A region as it is to be; what it tells of stays."""
+    try:
+        seen = tuple((float(p.get("x", "")), float(p.get("y", ""))) for p in rule.iter(f"{{{NAMES['tt']}}}Point"))
+    except ValueError as error:
+        raise Fault("ter:InvalidRule", "A point has no numbers.") from error
+    if len(seen) < 3:
+        raise Fault("ter:InvalidRule", "An area has three corners.")
+    sort = next(name for name, (type, _) in REGIONS.items() if type == rule.get("Type"))
+    return Region(rule.get("Name", ""), seen, sort, old.point if isinstance(old, Region) else "")
+
+
 def _described(sort: Sort) -> str:
+    if sort in _REGION_SORTS:
+        return f'<tt:ElementItemDescription Name="{sort.shape}" Type="tt:{sort.element}"/>'
     simple = "".join(f'<tt:SimpleItemDescription Name="{n}" Type="{t}"/>' for n, t in (*sort.settings, *COMMON))
     return f'{simple}<tt:ElementItemDescription Name="{sort.shape}" Type="tt:{sort.element}"/>'
 

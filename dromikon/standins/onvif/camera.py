@@ -16,7 +16,8 @@ from dromikon.standins.onvif.soap import Account
 from dromikon.standins.onvif.stream import Stream, frame_of
 from dromikon.standins.onvif.topics import Items, Topic
 from dromikon.standins.picture.frame import Studio
-from dromikon.standins.world.detectors import Detector
+from dromikon.standins.world.detectors import Detector, Region
+from dromikon.standins.world.instruments import COUNT, HEAT, PLATE
 from dromikon.standins.world.reports import Report
 from dromikon.standins.world.scenes import CAMERAS
 
@@ -36,6 +37,20 @@ TELLS = {"tt:LineDetector": ("Direction", "xs:string"), "tt:LoiteringDetector": 
 INPUT = Topic(
     "Device/Trigger/DigitalInput", True, (("InputToken", "tt:ReferenceToken"),), (("LogicalState", "xs:boolean"),)
 )
+
+#: What is told of regions, by what is done in them.
+READ = {
+    "plates": Topic(
+        PLATE.removeprefix("tns1:"), False, DETECTED,
+        (("PlateNumber", "xs:string"), ("Likelihood", "xs:float"), ("Direction", "xs:string")),
+    ),
+    "count": Topic(COUNT.removeprefix("tns1:"), False, DETECTED, (("Count", "xs:nonNegativeInteger"),)),
+    "heat": Topic(
+        HEAT.removeprefix("tns1:"), False,
+        (("VideoSourceConfigurationToken", "tt:ReferenceToken"), ("AnalyticsModuleName", "xs:string")),
+        (("ItemID", "tt:ReferenceToken"), ("MaxTemperature", "xs:float")),
+    ),
+}  # fmt: skip
 
 
 class StandInCamera(StandInDevice):
@@ -70,6 +85,8 @@ class StandInCamera(StandInDevice):
             Topic(sort.topic.removeprefix("tns1:"), sort.state, DETECTED, (*OBJECT, TELLS[name]))
             for name, sort in SORTS.items()
         ]
+        regions = {d.sort for d in self.place.detectors if isinstance(d, Region)}
+        found += [topic for sort, topic in READ.items() if sort in regions]
         return [*found, INPUT] if self.place.inputs else found
 
     def reports(self, start: int, end: int) -> list[Report]:

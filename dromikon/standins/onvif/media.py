@@ -9,7 +9,7 @@ from starlette.routing import BaseRoute, Route
 
 from dromikon.standins.onvif.device import Handler, Service, StandInDevice
 from dromikon.standins.onvif.soap import Fault, Request
-from dromikon.standins.picture.frame import HEIGHT, WIDTH
+from dromikon.standins.picture.compose import HEIGHT, WIDTH
 
 METADATA = (
     '<tt:MetadataConfiguration token="metadata"><tt:Name>metadata</tt:Name><tt:UseCount>1</tt:UseCount>'

@@ -32,6 +32,7 @@ NAMES = {
     "tt": "http://www.onvif.org/ver10/schema",
     "tns1": "http://www.onvif.org/ver10/topics",
     "ter": "http://www.onvif.org/ver10/error",
+    "so": "urn:stand-in-optics:analytics",
     "xs": "http://www.w3.org/2001/XMLSchema",
     "xsi": "http://www.w3.org/2001/XMLSchema-instance",
 }

@@ -17,7 +17,8 @@ FAR = np.float32(1e6)
 
 @dataclass
 class Surface:
-    """Per pixel: colour (linear), normal, place, depth along the axis; and which pixels are water or sky."""
+    """Per pixel: colour (linear), normal, place, depth along the axis; which pixels are water or sky; and which thing of the
+    scene it shows, -1 for the ground."""
 
     colour: Field
     normal: Field
@@ -26,6 +27,7 @@ class Surface:
     water: Field
     sky: Field
     rays: Field
+    owner: Field
 
 
 def cast(scene: Scene, lens: Lens, width: int, height: int) -> Surface:
@@ -44,7 +46,7 @@ def cast(scene: Scene, lens: Lens, width: int, height: int) -> Surface:
     sky = depth >= FAR
     place = origin + rays * np.where(sky, 0, depth)[..., None]
     colour, water = _paint(scene, owner, place, sky)
-    return Surface(colour, normal, place, depth, water, sky, rays)
+    return Surface(colour, normal, place, depth, water, sky, rays, owner)
 
 
 def in_shadow(scene: Scene, places: Field, sun: Field) -> Field:
@@ -129,6 +131,9 @@ def _meet_ball(ball: Ball, origin: Field, rays: Field) -> tuple[Field, Field]:
     t = (-b - np.sqrt(np.maximum(inside, 0))) / a
     hit = np.where((inside > 0) & (t > 0), t, FAR).astype(np.float32)
     place = o + d * np.where(hit < FAR, hit, 0)[..., None]
+    if ball.smooth:
+        normal = place / radii
+        return hit, (normal / np.maximum(np.linalg.norm(normal, axis=-1, keepdims=True), 1e-6)).astype(np.float32)
     # A ragged edge and bumps, so that it reads as leaves.
     grain = layers(place[..., 0] * 7 + place[..., 1] * 3, place[..., 2] * 7 - place[..., 1] * 4, 2, 23)
     rim = np.clip(inside / np.maximum(a, 1e-6), 0, 1)

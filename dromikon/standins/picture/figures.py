@@ -9,6 +9,7 @@ from PIL import Image, ImageDraw, ImageFont
 
 from dromikon.standins.world.geometry import Lens
 from dromikon.standins.world.tracks import Actor, Where
+from dromikon.standins.world.tracks import tall as tall_of
 
 COATS = ("#2f4a5c", "#6b2f35", "#3f5a43", "#8a6b3a", "#4a4560", "#23282d", "#7a7f78", "#a0463a", "#c2b48a", "#365f6b")
 TROUSERS = ("#23262e", "#3a3f4b", "#4d4438", "#2b3a4f", "#55504a")
@@ -88,7 +89,7 @@ def _person(
     tint: Tint,
 ) -> Figure:
     rnd = random.Random(actor.look)
-    tall = rnd.uniform(1.58, 1.88) * (0.66 if rnd.random() < 0.12 else 1.0)
+    tall = tall_of(actor.look)
     coat, trousers = rnd.choice(COATS), rnd.choice(TROUSERS)
     hair, skin = rnd.choice(HAIR), rnd.choice(SKIN)
     bag, hat, long_coat = rnd.random() < 0.35, rnd.random() < 0.3, rnd.random() < 0.4

@@ -1,28 +1,26 @@
 """One frame of a camera at a moment: lit scenery from the cache, moving things on top, name and time burnt in."""
 
 import io
-import math
 import os
 import threading
 from collections import OrderedDict
 from concurrent.futures import ProcessPoolExecutor
-from datetime import UTC, datetime
 from functools import lru_cache
 from multiprocessing import active_children, get_context, parent_process
 from pathlib import Path
 
 import numpy as np
-from PIL import Image, ImageDraw, ImageFilter, ImageFont
+from PIL import Image, ImageDraw, ImageFilter
 
 from dromikon.standins.picture.cast import FAR, Surface, cast
+from dromikon.standins.picture.compose import HEIGHT, WIDTH, burn_in, glow_of, paste, shade_ground, tint_of
 from dromikon.standins.picture.figures import Figure, Tint, draw
-from dromikon.standins.picture.lighting import lit, sun_strength
-from dromikon.standins.world.days import ZONE
-from dromikon.standins.world.scenes import SCENES, VIEWS, Camera
-from dromikon.standins.world.sky import Light, light
+from dromikon.standins.picture.lighting import lit
+from dromikon.standins.picture.thermal import BODY, heat_picture, mark_regions, warm_things
+from dromikon.standins.world.scenes import CAMERAS, SCENES, VIEWS, Camera
+from dromikon.standins.world.sky import Light
 from dromikon.standins.world.world import World
 
-WIDTH, HEIGHT = 960, 540
 #: Scenery is cast larger and shrunk, for smooth edges.
 CAST_WIDTH, CAST_HEIGHT = 1280, 720
 
@@ -37,6 +35,7 @@ class Studio:
         #: `drawn`: every camera's present scenery is there.
         self.closed, self.drawn, self.warm = threading.Event(), threading.Event(), False
         self._depths: dict[str, np.ndarray] = {}
+        self._warm: dict[str, np.ndarray] = {}
         self._lit: OrderedDict[tuple[str, Light], Image.Image] = OrderedDict()
         self._making: dict[tuple[str, Light], threading.Lock] = {}
         self._recent: OrderedDict[tuple[str, int, int, int], bytes] = OrderedDict()
@@ -54,23 +53,40 @@ class Studio:
         """The picture of a camera at an instant, 960×540."""
         view = self.world.view(camera, at)
         place = VIEWS[view]
-        now = light(at, self.world.seed)
+        now = self.world.light(place.scene, at)
+        if place.thermal:
+            return self._thermal(place, view, at)
         picture = self.scenery(view, now).copy()
         depth = self.depth(view)
-        tint = _tint(now)
+        tint = tint_of(now)
         self._open_doors(picture, place, at, now)
-        figures = []
-        for actor in self.world.present(place.scene, at):
-            here = actor.at(at)
-            figure = draw(actor, here, place.lens, tint, WIDTH, HEIGHT, 0.0) if here else None
-            if figure:
-                figures.append(figure)
-        for figure in sorted(figures, key=lambda f: -f.depth):
-            _shade_ground(picture, figure, now, place)
-            _paste(picture, figure, depth)
-        self._relay_lamp(picture, place, at, now)
-        _burn_in(picture, place.title, at)
+        self._puddles(picture, place, at, now)
+        for figure in self.figures(place, at, tint):
+            shade_ground(picture, figure, now, place)
+            paste(picture, figure, depth)
+        self._glows(picture, place, at, now)
+        burn_in(picture, place.title, at)
         return picture
+
+    def _thermal(self, place: Camera, view: str, at: int) -> Image.Image:
+        """Heat instead of light."""
+        if view not in self._warm:
+            self._warm[view] = warm_things(SCENES[place.scene], _surface(view), (HEIGHT, WIDTH))
+        known = {
+            point: self.world.measured(point, at) for _, point in SCENES[place.scene].warm if isinstance(point, str)
+        }
+        picture = heat_picture(SCENES[place.scene], self._warm[view], {p: v for p, v in known.items() if v is not None})
+        for figure in self.figures(place, at, BODY):
+            paste(picture, figure, self.depth(view))
+        mark_regions(picture, place, self.world.detectors(place.id, at), lambda point: self.world.measured(point, at))
+        burn_in(picture, place.title, at)
+        return picture
+
+    def figures(self, place: Camera, at: int, tint: Tint) -> list[Figure]:
+        """Everybody in the picture, the farthest first."""
+        here = ((actor, actor.at(at)) for actor in self.world.present(place.scene, at))
+        drawn = (draw(actor, where, place.lens, tint, WIDTH, HEIGHT, 0.0) for actor, where in here if where)
+        return sorted((f for f in drawn if f), key=lambda f: -f.depth)
 
     def jpeg(self, camera: str, at: int, width: int = WIDTH, quality: int = 82) -> bytes:
         """The picture as JPEG, scaled to `width`. The last ones are kept, since several people watch one camera."""
@@ -93,6 +109,14 @@ class Studio:
         out = io.BytesIO()
         picture.save(out, "JPEG", quality=quality)
         return out.getvalue()
+
+    def prepare(self, camera: str, at: int) -> None:
+        """Draw whatever of a view's picture can be drawn ahead of an instant. A room needs both its lights."""
+        place = VIEWS[camera]
+        if not place.thermal:
+            for now in self.world.lights(place.scene, at):
+                self.scenery(camera, now)
+        self.depth(camera)
 
     def scenery(self, camera: str, now: Light) -> Image.Image:
         """The scenery of a camera, or of a view of one, in a light: drawn once, then kept."""
@@ -144,23 +168,44 @@ class Studio:
             if any(p is None for p in seen) or not self.world.door_open(door, at):
                 continue
             (x0, y0), (x1, y1), (x2, y2), (x3, y3) = [(p[0], p[1]) for p in seen if p]
-            pen, tint = ImageDraw.Draw(picture), _tint(now)
+            pen, tint = ImageDraw.Draw(picture), tint_of(now)
             pen.polygon([(x0, y0), (x1, y1), (x2, y2), (x3, y3)], fill=tint.of("#15181b"))
             turned, drop = 0.22 * (x1 - x0), 0.06 * (y0 - y3)
             leaf = [(x0, y0), (x0 + turned, y0 - drop), (x3 + turned, y3 + drop), (x3, y3)]
             pen.polygon(leaf, fill=tint.of("#6f7b7f"))
 
-    def _relay_lamp(self, picture: Image.Image, place: Camera, at: int, now: Light) -> None:
-        lamp = SCENES[place.scene].relay_lamp
-        if lamp is None or not any(self.world.relay(place.id, r, at) for r in place.relays):
-            return
-        spot = place.lens.project(*lamp, WIDTH, HEIGHT)
-        if spot is None:
-            return
-        radius = 90 if now.night else 34
-        glow = _glow(radius)
-        warm = Image.new("RGB", glow.size, (255, 255, 250) if now.night else (255, 214, 140))
-        picture.paste(warm, (round(spot[0]) - radius, round(spot[1]) - radius), glow)
+    def _glows(self, picture: Image.Image, place: Camera, at: int, now: Light) -> None:
+        """What is seen of relays that are on."""
+        for glow in SCENES[place.scene].glows:
+            spot = place.lens.project(*glow.place, WIDTH, HEIGHT)
+            if spot is None or not self._is_on(place.scene, glow.relay, at):
+                continue
+            metre = place.lens.focal(WIDTH) / spot[2]
+            radius = round(min(260.0, max(14.0, glow.radius * metre)) * (2.6 if now.night else 1.0))
+            shape = glow_of(radius)
+            colour = (255, 255, 250) if now.night else glow.colour
+            lit = Image.new("RGB", shape.size, colour)
+            picture.paste(lit, (round(spot[0]) - radius, round(spot[1]) - radius), shape)
+
+    def _is_on(self, scene: str, relay: str, at: int) -> bool:
+        """Whether any camera of a scene has switched a relay on."""
+        owners = (c.id for c in CAMERAS.values() if c.scene == scene and relay in c.relays)
+        return any(self.world.relay(owner, relay, at) for owner in owners)
+
+    def _puddles(self, picture: Image.Image, place: Camera, at: int, now: Light) -> None:
+        """Water that stands where it should not."""
+        for puddle in SCENES[place.scene].puddles:
+            seen = [place.lens.project(x, y, 0.01, WIDTH, HEIGHT) for x, y in puddle.outline]
+            if None in seen or not self.world.input_on(puddle.point, at):
+                continue
+            corners = [(p[0], p[1]) for p in seen if p]
+            mask = Image.new("L", picture.size, 0)
+            ImageDraw.Draw(mask).polygon(corners, fill=190)
+            mask = mask.filter(ImageFilter.GaussianBlur(5))
+            tint = tint_of(now)
+            picture.paste(Image.new("RGB", picture.size, tint.of("#2b3d47")), (0, 0), mask)
+            shine = mask.filter(ImageFilter.GaussianBlur(9)).point(lambda v: max(0, v - 150) * 2)
+            picture.paste(Image.new("RGB", picture.size, tint.of("#a9bcc4")), (0, 0), shine)
 
 
 def _end_with_parent() -> None:
@@ -192,92 +237,3 @@ def _light_up(camera: str, now: Light) -> np.ndarray:
     place = VIEWS[camera]
     lens = place.lens
     return lit(SCENES[place.scene], _surface(camera), now, (lens.x, lens.y, lens.z))
-
-
-@lru_cache(maxsize=4)
-def _glow(radius: int) -> Image.Image:
-    y, x = np.mgrid[-radius : radius + 1, -radius : radius + 1]
-    r = np.hypot(x, y) / radius
-    return Image.fromarray((np.clip(np.exp(-r * 5) + (r < 0.06) - 0.007, 0, 1) * 255).astype(np.uint8))
-
-
-def _tint(now: Light) -> Tint:
-    if now.night:
-        return Tint(1.0, 1.0, 1.0, grey=True)
-    bright = float(np.interp(now.height, (-4, 0, 6, 20), (0.42, 0.66, 0.92, 1.05)))
-    warm = sun_strength(now) * max(0.0, 1 - now.height / 18) * 0.12
-    return Tint(bright * (1 + warm), bright, bright * (1 - warm + (0.03 if now.cloud == 2 else 0)))
-
-
-def _shade_ground(picture: Image.Image, figure: Figure, now: Light, place: Camera) -> None:
-    """A soft shadow: below the feet under clouds, long and to the side in the sun."""
-    left, top, right, bottom = figure.box
-    wide, tall = right - left, bottom - top
-    strength = sun_strength(now)
-    reach = min(2.6, 1 / math.tan(math.radians(max(now.height, 14)))) if strength else 0.0
-    away = math.radians(now.side - place.lens.looks + 180)
-    dx, dy = math.sin(away) * reach * tall, -math.cos(away) * reach * tall * 0.32
-    pad = 6
-    x0, x1 = min(left, left + dx) - pad, max(right, right + dx) + pad
-    y0, y1 = bottom + min(0, dy) - wide * 0.25 - pad, bottom + max(0, dy) + wide * 0.25 + pad
-    size = (max(2, round(x1 - x0)), max(2, round(y1 - y0)))
-    if size[0] > WIDTH or size[1] > HEIGHT:
-        return
-    mask = Image.new("L", size, 0)
-    pen = ImageDraw.Draw(mask)
-    middle, base = (left + right) / 2 - x0, bottom - y0
-    pen.ellipse(
-        (middle - wide * 0.5, base - wide * 0.14, middle + wide * 0.5, base + wide * 0.14),
-        fill=100 if not now.night else 60,
-    )
-    if strength:
-        half = wide * 0.3
-        pen.polygon(
-            [
-                (middle - half, base),
-                (middle + half, base),
-                (middle + dx + half * 0.7, base + dy),
-                (middle + dx - half * 0.7, base + dy),
-            ],
-            fill=int(95 * strength) + 30,
-        )
-    mask = mask.filter(ImageFilter.BoxBlur(max(1.0, wide * 0.05)))
-    picture.paste((14, 18, 24), (round(x0), round(y0)), mask)
-
-
-def _paste(picture: Image.Image, figure: Figure, depth: np.ndarray) -> None:
-    """Put a figure into the picture, behind whatever scenery is nearer."""
-    image = figure.image
-    x0, y0 = max(0, figure.left), max(0, figure.top)
-    x1, y1 = min(WIDTH, figure.left + image.width), min(HEIGHT, figure.top + image.height)
-    if x0 >= x1 or y0 >= y1:
-        return
-    part = image.crop((x0 - figure.left, y0 - figure.top, x1 - figure.left, y1 - figure.top))
-    hidden = depth[y0:y1, x0:x1] < figure.depth - 0.6
-    alpha = part.getchannel("A")
-    if hidden.any():
-        alpha = Image.fromarray(np.where(hidden, 0, np.asarray(alpha)).astype(np.uint8))
-    picture.paste(part.convert("RGB"), (x0, y0), alpha)
-
-
-@lru_cache(maxsize=1)
-def _font() -> ImageFont.ImageFont | ImageFont.FreeTypeFont:
-    return ImageFont.load_default(17)
-
-
-def _burn_in(picture: Image.Image, title: str, at: int) -> None:
-    wall = datetime.fromtimestamp(at / 1000, UTC).astimezone(ZONE)
-    pen = ImageDraw.Draw(picture)
-    for text, anchor, x in (
-        (title, "ls", 14),
-        (f"{wall:%Y-%m-%d  %H:%M:%S}.{wall.microsecond // 100_000}", "rs", WIDTH - 14),
-    ):
-        pen.text(
-            (x, HEIGHT - 14),
-            text,
-            font=_font(),
-            fill=(244, 244, 238),
-            anchor=anchor,
-            stroke_width=2,
-            stroke_fill=(18, 20, 22),
-        )

@@ -15,7 +15,10 @@ Field = NDArray[Any]
 
 def lit(scene: Scene, surface: Surface, light: Light, lens_place: tuple[float, float, float]) -> Field:
     """The scenery as an 8-bit picture (height, width, 3)."""
-    linear = _night(scene, surface, lens_place) if light.night else _day(scene, surface, light)
+    if light.night:
+        linear = _night(scene, surface, lens_place)
+    else:
+        linear = _indoors(scene, surface, light) if scene.roof else _day(scene, surface, light)
     shown = np.clip(linear, 0, 1) ** (1 / 2.2)
     return (shown * 255 + 0.5).astype(np.uint8)
 
@@ -126,6 +129,22 @@ def _day(scene: Scene, surface: Surface, light: Light) -> Field:
     colour = colour * (1 - haze) + horizon * 0.62 * haze
     colour[surface.sky] = _sky(scene, surface.rays[surface.sky], light)
     return colour * _exposure(light) * 1.08
+
+
+def _indoors(scene: Scene, surface: Surface, light: Light) -> Field:
+    """Light that comes from everywhere, most of it from above, and from the lamps; by daylight under glass, warmer and from the
+    lamps alone in a room."""
+    normal, place = surface.normal, surface.place
+    glass = scene.roof == "glass"
+    zenith, horizon = _sky_colours(light)
+    tone = (zenith * 0.3 + horizon * 0.7) * (1.15 * _exposure(light)) if glass else _colour(0.46, 0.45, 0.41)
+    total = (0.62 + 0.30 * normal[..., 2] + 0.08 * normal[..., 0])[..., None] * tone
+    for lamp in () if glass else scene.lamps:
+        away = place - np.array(lamp, np.float32)
+        distance = np.linalg.norm(away, axis=-1)
+        towards = np.clip(-(normal * away).sum(-1) / np.maximum(distance, 0.1), 0, 1)
+        total += ((0.12 + towards) * 1.9 / (1.2 + distance**2))[..., None] * _colour(1.0, 0.95, 0.84)
+    return surface.colour * total
 
 
 def _night(scene: Scene, surface: Surface, lens_place: tuple[float, float, float]) -> Field:

@@ -128,6 +128,25 @@ def _plain(code: str, code2: str | None = None) -> Shade:
     return lambda x, y, z: _mix(code, code2 or code, layers((x + y) * 4, z * 4, 2, 17))
 
 
+def _panes(x: Field, y: Field, z: Field) -> Field:
+    """Glass with the sky behind it, seen from inside."""
+    frame = ((x + y) % 0.9 < 0.07) | (z % 0.95 < 0.06)
+    return np.where(frame[..., None], _rgb("55695c"), _mix("b3c6c6", "e4eceb", layers((x + y) * 0.5, z * 0.5, 2, 92)))
+
+
+def _tiles(dark: str, light: str, size: float) -> Shade:
+    def shade(x: Field, y: Field, z: Field) -> Field:
+        u, v = ((x + z * 0.5) / size) % 1, ((y + z * 0.5) / size) % 1
+        tone = noise(np.floor(x / size) * 3.7, np.floor(y / size) * 5.3, 93) * 0.5 + layers(x * 5, y * 5, 2, 94) * 0.4
+        return _mix(dark, light, tone) * np.where((u < 0.025) | (v < 0.025), 0.7, 1.0)[..., None]
+
+    return shade
+
+
+def _concrete(x: Field, y: Field, z: Field) -> Field:
+    return _mix("6d6f6d", "92938f", layers((x + z) * 0.9, y * 0.9, 3, 95) * 0.7 + noise(x * 22, y * 22, 96) * 0.25)
+
+
 MATERIALS: dict[str, Shade] = {
     "grass": _grass, "gravel": _gravel, "shore": _shore, "cobbles": _cobbles, "asphalt": _asphalt, "bed": _bed,
     "water": _plain("24404a"), "paint": _plain("c9c4b0", "aaa692"), "deck": _deck, "timber": _plain("6d5b44", "8a7557"),
@@ -138,5 +157,13 @@ MATERIALS: dict[str, Shade] = {
     "metal_roof": _ridged("5c6665", "7d8684", 0.4), "shutter": _ridged("8b9499", "b4bbbe", 0.2),
     "pallet": _boards("7b6342", "a58a5f"), "leaves": _foliage("2f3f20", "6d7a3a"), "copper": _foliage("5a2f1e", "a0622f"),
     "reeds": _foliage("5d5a30", "9a9252", 9.0), "island": _foliage("2f3a24", "57633a", 1.0),
+    "panes": _panes, "tiles": _tiles("8f8878", "b8b09c", 0.6), "concrete": _concrete, "plaster": _plain("b9b6ac", "cfccc2"),
+    "lino": _tiles("5f6b66", "77837d", 1.2), "white": _plain("cfd0cb", "e0e0db"), "terracotta": _plain("8d4f35", "aa6546"),
+    "orchid": _foliage("8a3f78", "d98fc4", 14.0), "orchid_white": _foliage("b9b5a0", "f0ede0", 14.0),
+    "fern": _foliage("1f3d1c", "5f8f3f", 11.0), "frond": _foliage("26451f", "6f9440", 7.0), "trunk": _plain("5d4a35", "77634a"),
+    "pump": _plain("2f5a4a", "3d7060"), "pipe": _plain("7a8288", "98a0a4"), "cold_pipe": _plain("31566f", "42708c"),
+    "cabinet": _plain("3a4046", "4a5158"), "panel": _plain("14181a", "1c2225"), "boiler": _plain("7f3b2c", "96503c"),
+    "flue": _ridged("8c8f90", "b6b9b9", 0.25), "warm_pump": _plain("5b2f2a", "74433b"), "screen": _plain("17303a", "2b5666"),
+    "window_bright": _plain("c3cfd2", "dde6e8"), "wood": _plain("8a6a45", "a98558"), "seat": _plain("2a3138", "39424a"),
     "shrub": _foliage("2a4326", "5b7b42", 8.0), "heather": _foliage("5a3a55", "8f6a86", 9.0), "hedge": _foliage("24371f", "4b6233", 4.0),
 }  # fmt: skip

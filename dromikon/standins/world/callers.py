@@ -12,6 +12,8 @@ from dromikon.standins.world.tracks import Actor, walk
 TOGETHER = 15_000
 #: A call that nobody answers is given up after so long, in s.
 PATIENCE = 24
+#: People are counted this often, in ms.
+COUNTED_EVERY = 1_200_000
 
 Caller = Callable[[Sequence[Signal]], Iterator[Actor]]
 
@@ -111,4 +113,37 @@ def _palm_house(signals: Sequence[Signal]) -> Iterator[Actor]:
             yield timed(signal.at + 900, "human", 1.25, out[:1], out[1:], look)
 
 
-MAKERS: dict[str, Caller] = {"service_gate": _service_gate, "seed_vault": _seed_vault, "palm_house": _palm_house}
+def _palm_inside(signals: Sequence[Signal]) -> Iterator[Actor]:
+    """As many stroll around the bed, for about as long as until people are counted again, as one sees of the house from here:
+    about an eighth."""
+    for signal in signals:
+        if signal.point != "palm-count":
+            continue
+        rnd = random.Random(f"caller/{signal.at}")
+        for _ in range(round(float(signal.fields["value"] or 0) / 8)):
+            yield _stroller(signal.at + rnd.randrange(COUNTED_EVERY), rnd)
+
+
+def _stroller(at: int, rnd: random.Random) -> Actor:
+    side, look = rnd.choice((-1, 1)), rnd.randrange(1 << 30)
+    x = side * rnd.uniform(2.9, 4.3)
+    stops = [(x, 20.6), (x, rnd.uniform(8, 17)), (x, rnd.uniform(4.6, 7)), (0.3 * side, 5.8), (-x, 7.5), (-x, 20.4)]
+    path = [(0.0, 23.4, 0.0), *((*stop, rnd.uniform(20, 360)) for stop in stops), (0.0, 23.5, 0.0)]
+    return walk(0, "human", at, rnd.uniform(0.7, 1.0), path, look)
+
+
+def _pump_room(signals: Sequence[Signal]) -> Iterator[Actor]:
+    """Whoever's bucket goes over comes for it, and mops up; condensation needs nobody."""
+    ends = {s.at for s in signals if s.point == "leak" and s.phase == "end"}
+    for signal in signals:
+        lasting = next((at - signal.at for at in sorted(ends) if at > signal.at), 0)
+        if signal.point == "leak" and signal.phase == "begin" and lasting > 60_000:
+            rnd = random.Random(f"caller/{signal.at}")
+            after = [(0.9, 3.4, 3), (2.6, 3.6, 20), (1.6, 4.6, lasting / 1000 - 45), (3.5, 2.9, 0)]
+            yield timed(signal.at - 5_000, "human", 1.0, [(3.5, 2.9, 0), (0.9, 3.4, 0)], after, rnd.randrange(1 << 30))
+
+
+MAKERS: dict[str, Caller] = {
+    "service_gate": _service_gate, "seed_vault": _seed_vault, "palm_house": _palm_house, "palm_inside": _palm_inside,
+    "pump_room": _pump_room,
+}  # fmt: skip

@@ -7,43 +7,19 @@ import math
 import random
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
-from datetime import UTC, date, datetime, time, timedelta
+from datetime import date
 from functools import lru_cache
-from zoneinfo import ZoneInfo
 
-from dromikon.core.instants import from_datetime
+from dromikon.standins.world import indoors
+from dromikon.standins.world.calendar import MINUTE, arrivals, group, instant, look_of, opening
 from dromikon.standins.world.tracks import Actor, walk
-
-ZONE = ZoneInfo("Europe/London")
-MINUTE = 60_000
-
-
-def local_day(at: int) -> date:
-    """The garden's date at an instant."""
-    return datetime.fromtimestamp(at / 1000, UTC).astimezone(ZONE).date()
-
-
-def instant(day: date, hour: float) -> int:
-    """The instant of an hour of the garden's day (13.5 is half past one)."""
-    minutes = round(hour * 60)
-    wall = datetime.combine(day, time(0), ZONE) + timedelta(minutes=minutes)
-    return from_datetime(wall)
-
-
-def opening(day: date) -> tuple[float, float] | None:
-    """When the gate stands open on a day, None when it stays shut."""
-    if (day.month, day.day) in ((12, 24), (12, 25), (12, 26)):
-        return None
-    if 4 <= day.month <= 10:
-        return (9.0, 21.0) if day.weekday() == 4 and 6 <= day.month <= 8 else (9.0, 18.0)
-    return 10.0, 16.0
 
 
 @lru_cache(maxsize=128)
 def actors(seed: int, scene: str, day: date) -> tuple[Actor, ...]:
     """Everybody in a scene who sets out by schedule on a day, in order of time."""
     rnd = random.Random(f"{seed}/{scene}/{day.isoformat()}")
-    maker = {"visitor_gate": _gate, "boathouse": _boathouse, "nursery_yard": _yard, "palm_house": _lawn}.get(scene)
+    maker = MAKERS.get(scene) or indoors.MAKERS.get(scene)
     everyone = sorted(maker(rnd, day), key=lambda a: a.start) if maker else []
     return numbered(everyone, scene, day)
 
@@ -58,41 +34,19 @@ def _lawn(rnd: random.Random, day: date) -> Iterator[Actor]:
     """People who stroll past the palm house, and a guard by night."""
     hours = opening(day)
     if hours:
-        for at in _arrivals(rnd, day, hours[0] + 0.1, hours[1] + 0.3, 22):
+        for at in arrivals(rnd, day, hours[0] + 0.1, hours[1] + 0.3, 22):
             way = rnd.choice((-1, 1))
             places = [(-40.0 * way, 6.0, 0), (rnd.uniform(-6, 6), 6.8, rnd.choice((0, 0, 8, 20))), (40.0 * way, 6.2, 0)]
-            yield from _group(rnd, at, places, rnd.choice((1, 2, 2, 3)))
+            yield from group(rnd, at, places, rnd.choice((1, 2, 2, 3)))
     for hour in (19.9, 23.0, 2.4, 5.3):
         at = instant(day, hour) + rnd.randrange(20 * MINUTE)
-        yield walk(0, "human", at, 1.2, [(-40, 6, 0), (0, 11.5, 8), (40, 6, 0)], _look(rnd))
-
-
-def _arrivals(rnd: random.Random, day: date, start: float, end: float, per_hour: float) -> Iterator[int]:
-    at, last = float(instant(day, start)), instant(day, end)
-    while True:
-        at += rnd.expovariate(per_hour / 3_600_000)
-        if at >= last:
-            return
-        yield int(at)
-
-
-def _look(rnd: random.Random) -> int:
-    return rnd.randrange(1 << 30)
-
-
-def _group(rnd: random.Random, at: int, places: Sequence[tuple[float, float, float]], size: int) -> Iterator[Actor]:
-    """Some people who walk together, a step apart."""
-    speed = rnd.uniform(1.0, 1.45)
-    for i in range(size):
-        aside, behind = rnd.uniform(0.65, 0.9) * i, rnd.randrange(900) * i
-        shifted = [(x + aside, y + rnd.uniform(-0.2, 0.2), pause) for x, y, pause in places]
-        yield walk(0, "human", at + behind, speed, shifted, _look(rnd))
+        yield walk(0, "human", at, 1.2, [(-40, 6, 0), (0, 11.5, 8), (40, 6, 0)], look_of(rnd))
 
 
 def _gate(rnd: random.Random, day: date) -> Iterator[Actor]:
     hours = opening(day)
     if hours:
-        for at in _arrivals(rnd, day, hours[0], hours[1] - 0.6, 46):
+        for at in arrivals(rnd, day, hours[0], hours[1] - 0.6, 46):
             x = rnd.uniform(-2.0, 1.4)
             come_from = rnd.choice((-34.0, 30.0))
             places = [
@@ -102,31 +56,31 @@ def _gate(rnd: random.Random, day: date) -> Iterator[Actor]:
                 (x * 2, 3, 0),
                 (x * 2.2, -3, 0),
             ]
-            yield from _group(rnd, at, places, rnd.choice((1, 1, 2, 2, 3)))
-        for at in _arrivals(rnd, day, hours[0] + 0.8, hours[1] + 0.4, 40):
+            yield from group(rnd, at, places, rnd.choice((1, 1, 2, 2, 3)))
+        for at in arrivals(rnd, day, hours[0] + 0.8, hours[1] + 0.4, 40):
             x = rnd.uniform(-2.6, 2.2)
             go_to = rnd.choice((-34.0, 30.0))
-            yield from _group(
+            yield from group(
                 rnd,
                 at,
                 [(x * 1.6, -3, 0), (x * 1.2, 5, 0), (x, 15, 0), (x, 22.5, 0), (go_to, 28, 0)],
                 rnd.choice((1, 2, 2)),
             )
-    for at in _arrivals(rnd, day, 7.4, 9.0, 6):
+    for at in arrivals(rnd, day, 7.4, 9.0, 6):
         x = rnd.uniform(-1.5, 1.5)
-        yield from _group(rnd, at, [(30, 28, 0), (x, 22, 0), (x, 12, 0), (x, -3, 0)], 1)
-    for at in _arrivals(rnd, day, 6.5, 21, 26):
+        yield from group(rnd, at, [(30, 28, 0), (x, 22, 0), (x, 12, 0), (x, -3, 0)], 1)
+    for at in arrivals(rnd, day, 6.5, 21, 26):
         way = rnd.choice((-1, 1))
-        yield from _group(rnd, at, [(-48 * way, 25.2, 0), (48 * way, 26.2, 0)], rnd.choice((1, 1, 2)))
-    for at in _arrivals(rnd, day, 6, 22, 14):
+        yield from group(rnd, at, [(-48 * way, 25.2, 0), (48 * way, 26.2, 0)], rnd.choice((1, 1, 2)))
+    for at in arrivals(rnd, day, 6, 22, 14):
         way = rnd.choice((-1, 1))
         yield walk(
-            0, "vehicle", at, rnd.uniform(7, 10), [(-70 * way, 28.4 + way, 0), (70 * way, 29.4 + way, 0)], _look(rnd)
+            0, "vehicle", at, rnd.uniform(7, 10), [(-70 * way, 28.4 + way, 0), (70 * way, 29.4 + way, 0)], look_of(rnd)
         )
     for hour in (19.2, 22.1, 1.4, 4.3):
         at = instant(day, hour) + rnd.randrange(20 * MINUTE)
-        yield walk(0, "human", at, 1.2, [(5, -3, 0), (3, 8, 6), (0.6, 14, 12), (-2, 8, 0), (-6, -3, 0)], _look(rnd))
-    for at in _arrivals(rnd, day, 0, 6.5, 0.5):
+        yield walk(0, "human", at, 1.2, [(5, -3, 0), (3, 8, 6), (0.6, 14, 12), (-2, 8, 0), (-6, -3, 0)], look_of(rnd))
+    for at in arrivals(rnd, day, 0, 6.5, 0.5):
         yield walk(
             0,
             "animal",
@@ -138,28 +92,28 @@ def _gate(rnd: random.Random, day: date) -> Iterator[Actor]:
 
 
 def _fox(rnd: random.Random) -> int:
-    return _look(rnd) // 10 * 10 + 7
+    return look_of(rnd) // 10 * 10 + 7
 
 
 def _goose(rnd: random.Random) -> int:
-    return _look(rnd) // 10 * 10 + 1
+    return look_of(rnd) // 10 * 10 + 1
 
 
 def _boathouse(rnd: random.Random, day: date) -> Iterator[Actor]:
     hours = opening(day)
     if hours:
-        for at in _arrivals(rnd, day, hours[0] + 0.1, hours[1] + 0.2, 26):
+        for at in arrivals(rnd, day, hours[0] + 0.1, hours[1] + 0.2, 26):
             way = rnd.choice((-1, 1))
             stop = rnd.choice((0, 0, 0, 12, 25))
             places = [(-34.0 * way, 7.9, 0), (rnd.uniform(-4, 7), 7.1, stop), (36.0 * way, 8.2, 0)]
-            yield from _group(rnd, at, places, rnd.choice((1, 1, 2, 2, 3)))
-        for at in _arrivals(rnd, day, hours[0] + 0.5, hours[1] - 0.3, 0.55):
+            yield from group(rnd, at, places, rnd.choice((1, 1, 2, 2, 3)))
+        for at in arrivals(rnd, day, hours[0] + 0.5, hours[1] - 0.3, 0.55):
             yield from jetty_walker(rnd, at)
-    for at in _arrivals(rnd, day, 7.5, 9.5, 3):
-        yield walk(0, "human", at, 1.3, [(-30, 7.5, 0), (-8.5, 8.4, 40), (30, 8, 0)], _look(rnd))
+    for at in arrivals(rnd, day, 7.5, 9.5, 3):
+        yield walk(0, "human", at, 1.3, [(-30, 7.5, 0), (-8.5, 8.4, 40), (30, 8, 0)], look_of(rnd))
     for hour in (19.6, 22.6, 2.0, 5.0):
         at = instant(day, hour) + rnd.randrange(20 * MINUTE)
-        yield walk(0, "human", at, 1.2, [(-32, 8, 0), (0, 7, 10), (34, 8, 0)], _look(rnd))
+        yield walk(0, "human", at, 1.2, [(-32, 8, 0), (0, 7, 10), (34, 8, 0)], look_of(rnd))
     yield from _swimming(rnd, day)
     for _ in range(rnd.choice((1, 2, 2, 3))):
         at = instant(day, 6.9) + rnd.randrange(55 * MINUTE)
@@ -180,7 +134,7 @@ def jetty_walker(rnd: random.Random, at: int) -> Iterator[Actor]:
         (x, 7.8, 0),
         (32.0 * side, 8.2, 0),
     ]
-    for actor in _group(rnd, at, path, rnd.choice((1, 1, 2))):
+    for actor in group(rnd, at, path, rnd.choice((1, 1, 2))):
         yield on_deck(actor)
 
 
@@ -219,24 +173,26 @@ def _swimming(rnd: random.Random, day: date) -> Iterator[Actor]:
 
 
 def _yard(rnd: random.Random, day: date) -> Iterator[Actor]:
-    for at in _arrivals(rnd, day, 7.6, 17.0, 16):
+    for at in arrivals(rnd, day, 7.6, 17.0, 16):
         way = rnd.choice((-1, 1))
         y0, y1 = rnd.uniform(6, 20), rnd.uniform(8, 18)
         places = [(-12.2 * way, y0, rnd.uniform(0, 6)), (0, (y0 + y1) / 2, 0), (12.2 * way, y1, rnd.uniform(0, 4))]
-        yield from _group(
+        yield from group(
             rnd,
             at,
             places if way > 0 else [(12.2, 17.8, 2), (-4, y0, 0), (-8.2, 14.6, rnd.uniform(5, 30)), (-12.2, y1, 0)],
             1,
         )
-    for at in _arrivals(rnd, day, 8.2, 16.2, 1.5):
+    for at in arrivals(rnd, day, 8.2, 16.2, 1.5):
         yield delivery(rnd, at)
     if day.weekday() == 1:
-        for at in _arrivals(rnd, day, 20.5, 23.4, 4):
-            yield walk(0, "human", at, 1.2, [(-12, 12, 0), (-8.2, 14.6, rnd.uniform(20, 90)), (-12, 16, 0)], _look(rnd))
+        for at in arrivals(rnd, day, 20.5, 23.4, 4):
+            yield walk(
+                0, "human", at, 1.2, [(-12, 12, 0), (-8.2, 14.6, rnd.uniform(20, 90)), (-12, 16, 0)], look_of(rnd)
+            )
     for hour in (18.5, 21.6, 0.8, 3.7):
         at = instant(day, hour) + rnd.randrange(25 * MINUTE)
-        yield walk(0, "human", at, 1.2, [(-10, -3, 0), (-2, 12, 5), (8, -3, 0)], _look(rnd))
+        yield walk(0, "human", at, 1.2, [(-10, -3, 0), (-2, 12, 5), (8, -3, 0)], look_of(rnd))
     if rnd.random() < 0.4:
         yield from lingerer(rnd, instant(day, 19.5) + rnd.randrange(120 * MINUTE))
 
@@ -257,7 +213,7 @@ def delivery(rnd: random.Random, at: int) -> Actor:
         (-1.2, 26, 0),
         (-1.2, 58, 0),
     ]
-    return walk(0, "vehicle", at, rnd.uniform(3.2, 4.2), path, _look(rnd))
+    return walk(0, "vehicle", at, rnd.uniform(3.2, 4.2), path, look_of(rnd))
 
 
 def lingerer(rnd: random.Random, at: int) -> Iterator[Actor]:
@@ -272,4 +228,7 @@ def lingerer(rnd: random.Random, at: int) -> Iterator[Actor]:
         (-0.5, 26, 0),
         (-1, 56, 0),
     ]
-    yield walk(0, "human", at, 1.25, path, _look(rnd))
+    yield walk(0, "human", at, 1.25, path, look_of(rnd))
+
+
+MAKERS = {"visitor_gate": _gate, "boathouse": _boathouse, "nursery_yard": _yard, "palm_house": _lawn}

@@ -42,19 +42,33 @@ class StayDetector:
         return self.zone
 
 
-Detector = LineDetector | StayDetector
+@dataclass(frozen=True)
+class Region:
+    """A part of the picture in which something is read, counted or measured, by corners (x, y) from -1 to 1, y upwards. `sort`:
+    plates, count or heat. `point`: what the garden's other systems call it, whose signals it tells; none for one that was
+    made afterwards."""
+
+    name: str
+    seen: tuple[Place, ...]
+    sort: str
+    point: str = ""
+
+
+Detector = LineDetector | StayDetector | Region
 
 
 def written(detector: Detector) -> str:
     """A detector as a line of the kept journal has it."""
-    return json.dumps({"line": isinstance(detector, LineDetector), **asdict(detector)})
+    return json.dumps({"is": type(detector).__name__, **asdict(detector)})
 
 
 def read(text: str) -> Detector:
     """The inverse of `written`."""
     said: dict[str, Any] = json.loads(text)
-    line = said.pop("line")
+    kind = said.pop("is")
+    if kind == "Region":
+        return Region(**{**said, "seen": tuple((x, y) for x, y in said["seen"])})
     said["classes"] = tuple(said["classes"])
-    if line:
+    if kind == "LineDetector":
         return LineDetector(**{**said, "a": tuple(said["a"]), "b": tuple(said["b"])})
     return StayDetector(**{**said, "zone": tuple((x, y) for x, y in said["zone"])})

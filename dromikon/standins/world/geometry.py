@@ -21,11 +21,12 @@ class Solid:
 
 @dataclass(frozen=True)
 class Ball:
-    """An ellipsoid (crowns of trees, shrubs)."""
+    """An ellipsoid: crowns of trees and shrubs, whose edge is ragged, or what is `smooth`."""
 
     centre: tuple[float, float, float]
     radii: tuple[float, float, float]
     material: str
+    smooth: bool = False
 
 
 def box(x0: float, y0: float, z0: float, x1: float, y1: float, z1: float, material: str) -> Solid:
@@ -52,6 +53,16 @@ def gable(x0: float, y0: float, z0: float, x1: float, y1: float, z1: float, mate
         ends = ((1, 0, 0, x1), (-1, 0, 0, -x0))
     corners = tuple((x, y, z) for x in (x0, x1) for y in (y0, y1) for z in (z0, z1))
     return Solid((*slopes, *ends, (0.0, 0.0, -1.0, -z0)), corners, material)
+
+
+def slab(x0: float, x1: float, y0: float, y1: float, z0: float, z1: float, material: str) -> Solid:
+    """A thin pitched roof from height z0 at x0 to z1 at x1."""
+    rise = (z1 - z0) / (x1 - x0)
+    long = math.hypot(1.0, rise)
+    a, c, d, thick = -rise / long, 1 / long, (z0 - rise * x0) / long, 0.12
+    planes = ((a, 0, c, d + thick), (-a, 0, -c, -d), (1, 0, 0, x1), (-1, 0, 0, -x0), (0, 1, 0, y1), (0, -1, 0, -y0))
+    corners = tuple((x, y, z + up) for x, z in ((x0, z0), (x1, z1)) for y in (y0, y1) for up in (0.0, 0.2))
+    return Solid(planes, corners, material)
 
 
 @dataclass(frozen=True)

@@ -60,3 +60,16 @@ def light(at: int, seed: int) -> Light:
         return Light(-10, 0, 2)
     height = round(high / 4) * 4
     return Light(height, 0 if clouds == 2 or height < 0 else round(side / 15) * 15, clouds)
+
+
+#: A room without light, which its camera lights itself, and one with the lamps on.
+DARK, ELECTRIC = Light(-10, 0, 2), Light(60, 0, 2)
+#: Steps of brightness under glass.
+STEPS = (0, 8, 20, 40)
+
+
+def under_glass(outside: Light) -> Light:
+    """Under glass daylight comes from everywhere, so that its side and small steps of it do not tell."""
+    if outside.night:
+        return DARK
+    return Light(max((step for step in STEPS if step <= outside.height), default=0), 0, 2)

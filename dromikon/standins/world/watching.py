@@ -23,7 +23,7 @@ def reports_of(place: Camera, detectors: Iterable[Detector], actor: Actor, seed:
     for detector in detectors:
         if isinstance(detector, LineDetector):
             yield from _crossings(place, detector, actor, seed)
-        else:
+        elif isinstance(detector, StayDetector):
             yield from _stays(place, detector, actor, seed)
     if "gate-contact" in place.inputs and actor.cls == "vehicle":
         yield from _gate_contact(actor)
@@ -65,7 +65,7 @@ def _stays(place: Camera, detector: StayDetector, actor: Actor, seed: int) -> It
             yield Report(left, LOITERING, _source(detector), (*known, ("State", "false")), property=True)
 
 
-def _seen(place: Camera, detector: Detector, actor: Actor, at: int, seed: int) -> Items | None:
+def _seen(place: Camera, detector: LineDetector | StayDetector, actor: Actor, at: int, seed: int) -> Items | None:
     """Class, likelihood and height in the picture; None outside it, and for what the detector does not look for."""
     found = looked_at(place, actor, at, seed)
     if (

@@ -12,14 +12,17 @@ from itertools import pairwise
 from pathlib import Path
 
 from dromikon.standins.world.access import PHYSICAL, UNLOCKED, Command, door_reports
+from dromikon.standins.world.calendar import instant, local_day
 from dromikon.standins.world.callers import callers
-from dromikon.standins.world.days import actors, instant, local_day, numbered
-from dromikon.standins.world.detectors import Detector, read, written
+from dromikon.standins.world.days import actors, numbered
+from dromikon.standins.world.detectors import Detector, Region, read, written
+from dromikon.standins.world.instruments import told
 from dromikon.standins.world.plant import signals
 from dromikon.standins.world.plant.signals import Provoked, Signal
 from dromikon.standins.world.provocations import PROVOCATIONS, cast
 from dromikon.standins.world.reports import Items, Report
-from dromikon.standins.world.scenes import CAMERAS, Camera
+from dromikon.standins.world.scenes import CAMERAS, SCENES, Camera
+from dromikon.standins.world.sky import DARK, ELECTRIC, Light, light, under_glass
 from dromikon.standins.world.tracks import Actor
 from dromikon.standins.world.watching import reports_of, resting
 
@@ -51,6 +54,7 @@ class World:
         self._provoked: dict[str, list[Actor]] = {}
         self._told: dict[tuple[str, date, int], tuple[Report, ...]] = {}
         self._callers: dict[tuple[str, date, int], tuple[Actor, ...]] = {}
+        self._lates: dict[tuple[int, int], list[Signal]] = {}
         #: How each camera's detectors were set, since when.
         self._set: dict[str, list[tuple[int, tuple[Detector, ...]]]] = {
             c.id: [(0, c.detectors)] for c in CAMERAS.values()
@@ -140,6 +144,41 @@ class World:
     def goto_preset(self, camera: str, token: str, at: int) -> Entry:
         return self._append(at, f"preset/{camera}", token)
 
+    def lights(self, scene: str, at: int) -> tuple[Light, ...]:
+        """The lights that a scene may be in at an instant."""
+        if SCENES[scene].roof == "room":
+            return DARK, ELECTRIC
+        return (self.light(scene, at),)
+
+    def light(self, scene: str, at: int) -> Light:
+        """The light of a scene: outside, under glass, or in a room, which is lit while somebody is in it."""
+        roof = SCENES[scene].roof
+        if roof == "manned" or (roof == "room" and any(self.present(scene, at))):
+            return ELECTRIC
+        if roof == "room":
+            return DARK
+        outside = light(at, self.seed)
+        return under_glass(outside) if roof == "glass" else outside
+
+    def input_on(self, point: str, at: int) -> bool:
+        """Whether an input that the gateway tells of is on."""
+        told = [s for s in self._lately(at) if s.point == point and s.kind == "input.active"]
+        return bool(told) and told[-1].phase == "begin"
+
+    def measured(self, point: str, at: int) -> float | None:
+        """What an instrument told last, within the hour."""
+        told = [s.fields["value"] for s in self._lately(at) if s.point == point and s.phase == "reading"]
+        return float(told[-1]) if told and isinstance(told[-1], (int, float)) else None
+
+    def _lately(self, at: int) -> list[Signal]:
+        """What the garden's other systems told in the hour up to a second; asked for each picture."""
+        key = at // 1000, len(self.entries)
+        if key not in self._lates:
+            if len(self._lates) > 16:
+                self._lates.clear()
+            self._lates[key] = self.signals(at // 1000 * 1000 - LATELY, at // 1000 * 1000 + 1)
+        return self._lates[key]
+
     def door_open(self, door: str, at: int) -> bool:
         """Whether a door of the controller stands open."""
         told = [r for r in self.door_reports(at - LATELY, at + 1) if r.topic == PHYSICAL and r.source[0][1] == door]
@@ -183,6 +222,9 @@ class World:
         for actor in self._provoked.get(place.scene, ()):
             if actor.start < end and actor.end >= start - 3_600_000:
                 found += [r for r in self._reports_of(place, [actor]) if start <= r.at < end]
+        regions = [d for d in self.detectors(camera, end) if isinstance(d, Region)]
+        if regions:
+            found += told(regions, self.signals(start, end))
         return sorted(found, key=lambda r: r.at)
 
     def signals(self, start: int, end: int) -> list[Signal]:

@@ -6,7 +6,7 @@ Each instrument is a function of seed, day and what was provoked; a day's signal
 from collections.abc import Callable, Iterable
 from datetime import date, timedelta
 
-from dromikon.standins.world.days import instant, local_day
+from dromikon.standins.world.calendar import instant, local_day
 from dromikon.standins.world.plant.climate import readings
 from dromikon.standins.world.plant.house import house
 from dromikon.standins.world.plant.signals import Provoked, Signal

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from datetime import date
 from functools import partial
 
-from dromikon.standins.world.days import instant, opening
+from dromikon.standins.world.calendar import instant, opening
 from dromikon.standins.world.plant.signals import Provoked, Signal, around, dice, names_of
 
 EVERY, DAY = 1_200_000, 86_400_000

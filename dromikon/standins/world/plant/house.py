@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from datetime import date
 
-from dromikon.standins.world.days import instant, opening
+from dromikon.standins.world.calendar import instant, opening
 from dromikon.standins.world.plant.signals import Provoked, Signal, around, at_times, dice, names_of, state
 
 TUESDAY, WEDNESDAY, FRIDAY = 1, 2, 4

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import date
 
-from dromikon.standins.world.days import instant
+from dromikon.standins.world.calendar import instant
 
 Value = str | int | float | bool | None
 

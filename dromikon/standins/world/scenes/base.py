@@ -1,6 +1,7 @@
 """What a scene is: ground, scenery, a camera and its lens. Each scene has its own origin: metres, x east, y north, z up."""
 
 from dataclasses import dataclass, field
+from typing import Literal
 
 from dromikon.standins.world.detectors import Detector
 from dromikon.standins.world.geometry import Ball, Lens, Solid, box, gable
@@ -39,6 +40,30 @@ class Camera:
     inputs: tuple[str, ...] = ()
     relays: tuple[str, ...] = ()
     presets: tuple[Preset, ...] = ()
+    #: It sees heat instead of light.
+    thermal: bool = False
+
+
+@dataclass(frozen=True)
+class Glow:
+    """What one sees of a relay that is on: a lamp, a lit panel, a mist. `radius`: in metres."""
+
+    relay: str
+    place: tuple[float, float, float]
+    colour: tuple[int, int, int] = (255, 214, 140)
+    radius: float = 0.7
+
+
+@dataclass(frozen=True)
+class Puddle:
+    """Water on the floor while an input of the garden is on: its point, and where it spreads."""
+
+    point: str
+    outline: tuple[Place, ...]
+
+
+#: Out of doors; under glass, where daylight comes from everywhere; in a room, which is lit while somebody is in it, or always.
+Roof = Literal["", "glass", "room", "manned"]
 
 
 @dataclass(frozen=True)
@@ -51,7 +76,11 @@ class Scene:
     things: tuple[Solid | Ball, ...]
     decks: tuple[tuple[tuple[Place, ...], float], ...] = ()
     lamps: tuple[tuple[float, float, float], ...] = ()
-    relay_lamp: tuple[float, float, float] | None = None
+    glows: tuple[Glow, ...] = ()
+    puddles: tuple[Puddle, ...] = ()
+    roof: Roof = ""
+    #: How warm things of a material are, in °C, or the point whose measured temperature they have.
+    warm: tuple[tuple[str, float | str], ...] = ()
     hills: float = 1.0
     treeline: float = field(default=1.0)
     #: Leaves of doors that stand open or shut as the door controller knows: its door, and the four corners of the opening.
@@ -86,4 +115,18 @@ def lamp_post(x: float, y: float, height: float = 3.4) -> tuple[Solid | Ball, ..
         box(x - 0.05, y - 0.05, 0, x + 0.05, y + 0.05, height, "iron"),
         box(x - 0.18, y - 0.18, height, x + 0.18, y + 0.18, height + 0.35, "lantern"),
         gable(x - 0.26, y - 0.26, height + 0.35, x + 0.26, y + 0.26, height + 0.6, "iron"),
+    )
+
+
+def room(
+    x0: float, y0: float, x1: float, y1: float, height: float, wall: str, ceiling: str = "plaster"
+) -> tuple[Solid, ...]:
+    """Four walls and a ceiling around a floor."""
+    t = 0.3
+    return (
+        box(x0 - t, y0 - t, 0, x0, y1 + t, height, wall),
+        box(x1, y0 - t, 0, x1 + t, y1 + t, height, wall),
+        box(x0, y0 - t, 0, x1, y0, height, wall),
+        box(x0, y1, 0, x1, y1 + t, height, wall),
+        box(x0 - t, y0 - t, height, x1 + t, y1 + t, height + t, ceiling),
     )

@@ -2,7 +2,7 @@
 
 from dromikon.standins.world.detectors import LineDetector
 from dromikon.standins.world.geometry import Ball, Lens, Solid, box, gable
-from dromikon.standins.world.scenes.base import Camera, Patch, Preset, Scene, lamp_post, rectangle, tree
+from dromikon.standins.world.scenes.base import Camera, Glow, Patch, Preset, Scene, lamp_post, rectangle, tree
 
 
 def _posts(xs: tuple[float, ...], ys: range, top: float) -> tuple[Solid, ...]:
@@ -116,7 +116,7 @@ BOATHOUSE = Scene(
     ),
     decks=((JETTY, 0.5),),
     lamps=((5.4, 9.1, 3.55),),
-    relay_lamp=(3.2, 34.0, 2.6),
+    glows=(Glow("storm-light", (3.2, 34.0, 2.6)),),
     hills=1.3,
 )
 

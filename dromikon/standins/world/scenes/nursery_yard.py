@@ -2,7 +2,7 @@
 
 from dromikon.standins.world.detectors import LineDetector, StayDetector
 from dromikon.standins.world.geometry import Ball, Lens, box, gable
-from dromikon.standins.world.scenes.base import Camera, Patch, Scene, lamp_post, rectangle, tree
+from dromikon.standins.world.scenes.base import Camera, Glow, Patch, Scene, lamp_post, rectangle, tree
 
 NURSERY_YARD = Scene(
     id="nursery_yard",
@@ -45,6 +45,7 @@ NURSERY_YARD = Scene(
     lamps=((5.6, 24.4, 4.75), (-6.0, 20.6, 4.75)),
     hills=1.0,
     treeline=1.3,
+    glows=(Glow("siren", (7.6, 20.8, 4.2), (255, 96, 80), 0.7),),
 )
 
 YARD_CAMERA = Camera(
@@ -59,4 +60,5 @@ YARD_CAMERA = Camera(
         StayDetector("Loading bay", rectangle(3.5, 7.0, 12.0, 18.5), 10),
     ),
     inputs=("gate-contact",),
+    relays=("siren",),
 )

@@ -1,7 +1,7 @@
 """The seed vault: a forecourt before a portal in the hill, and its steel door."""
 
 from dromikon.standins.world.geometry import Ball, Lens, box
-from dromikon.standins.world.scenes.base import Camera, Patch, Scene, lamp_post, rectangle, tree
+from dromikon.standins.world.scenes.base import Camera, Glow, Patch, Scene, lamp_post, rectangle, tree
 
 #: The opening of the door, seen from the forecourt: its corners, and how far the leaf turns.
 DOOR = ((-1.0, 13.9, 0.05), (1.0, 13.9, 0.05), (1.0, 13.9, 2.35), (-1.0, 13.9, 2.35))
@@ -47,6 +47,9 @@ SEED_VAULT = Scene(
     hills=1.2,
     treeline=1.5,
     leaves=(("vault", DOOR),),
+    glows=(Glow("siren", (1.9, 13.8, 3.3), (255, 96, 80), 0.6),),
 )
 
-VAULT_CAMERA = Camera("vault", "seed_vault", "SEED VAULT", "Heron 4 F", "QG-CAM-0330", Lens(0.9, -0.5, 3.4, 356, 9, 62))
+VAULT_CAMERA = Camera(
+    "vault", "seed_vault", "SEED VAULT", "Heron 4 F", "QG-CAM-0330", Lens(0.9, -0.5, 3.4, 356, 9, 62), relays=("siren",)
+)

@@ -1,7 +1,8 @@
 """The service gate: the lane from the road, the barrier, and the staff wicket with its bell."""
 
+from dromikon.standins.world.detectors import Region
 from dromikon.standins.world.geometry import Ball, Lens, box, gable
-from dromikon.standins.world.scenes.base import Camera, Patch, Scene, lamp_post, rectangle, tree
+from dromikon.standins.world.scenes.base import Camera, Glow, Patch, Scene, lamp_post, rectangle, tree
 
 SERVICE_GATE = Scene(
     id="service_gate",
@@ -47,8 +48,13 @@ SERVICE_GATE = Scene(
     lamps=((-4.6, 16.0, 4.35), (8.2, 20.0, 4.35)),
     hills=0.9,
     treeline=1.5,
+    glows=(Glow("gate-lights", (-4.6, 16.0, 4.35), radius=1.6), Glow("gate-lights", (8.2, 20.0, 4.35), radius=1.6)),
 )
 
 SERVICE_CAMERA = Camera(
-    "service", "service_gate", "SERVICE GATE", "Heron 9 P", "QG-CAM-0221", Lens(0.6, -4.5, 3.0, 3, 6, 44)
-)
+    "service", "service_gate", "SERVICE GATE", "Heron 9 P", "QG-CAM-0221", Lens(0.6, -4.5, 3.0, 3, 6, 44),
+    detectors=(
+        Region("Plate reader", ((-0.55, 0.05), (0.42, 0.05), (0.5, -0.75), (-0.65, -0.75)), "plates", "service-plates"),
+    ),
+    relays=("gate-lights", "barrier"),
+)  # fmt: skip

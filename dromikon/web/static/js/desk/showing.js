@@ -36,10 +36,19 @@ function line(notice) {
   return box;
 }
 
-/** Canvases that want live pictures, by camera. */
+/** How far outside the window a picture is already live, in pixels. */
+const NEAR = 150;
+
+const inSight = (canvas) => {
+  const { top, bottom } = canvas.getBoundingClientRect();
+  return bottom > -NEAR && top < innerHeight + NEAR;
+};
+
+/** Canvases that want live pictures, by camera: those that somebody could see. A site has more cameras than a screen. */
 export function liveCanvases() {
   const found = new Map();
   for (const canvas of document.querySelectorAll("canvas[data-live]")) {
+    if (!inSight(canvas)) continue;
     found.set(canvas.dataset.live, [...(found.get(canvas.dataset.live) || []), canvas]);
   }
   return found;

@@ -70,12 +70,13 @@ component("detectors", () => ({
     button.setAttribute("aria-pressed", String(!stop));
     this.raw.stop = null;
     if (stop) { stop(); return; }
-    const [place, words, img] = ["[data-seen]", "[data-seen-words]", "[data-live]"].map((s) => this.$root.querySelector(s));
+    const part = (name) => this.$root.querySelector(`[data-${name}]`);
     const end = (why) => {
       this.raw.stop = null;
       button.setAttribute("aria-pressed", "false");
       toast(why, { bad: true });
     };
+    const [place, words, img] = ["seen", "seen-words", "live"].map(part);
     this.raw.stop = lookOn({ place, words, img, places: { device: this.$root.dataset.id }, end });
   },
   open(token) {

@@ -5,8 +5,8 @@ import { toDrawing } from "./shape.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 
-/** Draw until it is ended; `end` is told when the device ends it, with why. Answers with what ends it. Each frame is drawn over
- *  the picture of its own moment; those that come while a picture is fetched are left out. */
+/** Draw until it is ended; `end` is told when the device ends it, with why. Answers with what ends it. Each frame is
+ *  drawn over the picture of its own moment; those that come while a picture is fetched are left out. */
 export function lookOn({ place, words, img, places, end }) {
   const stream = new EventSource(addressOf("seen", places));
   let fetching = false;
@@ -23,9 +23,12 @@ export function lookOn({ place, words, img, places, end }) {
     place.replaceChildren(...seen.map(boxOf));
     words.textContent = counted(seen);
   });
-  stream.addEventListener("trouble", (e) => { stop(); end(JSON.parse(e.data).why); });
+  const over = (why) => { stop(); end(why); };
+  stream.addEventListener("trouble", (e) => over(JSON.parse(e.data).why));
   // An event stream that breaks is begun anew by the browser; one that is refused is not.
-  stream.addEventListener("error", () => { if (stream.readyState === EventSource.CLOSED) { stop(); end(t("The stream was refused.")); } });
+  stream.addEventListener("error", () => {
+    if (stream.readyState === EventSource.CLOSED) over(t("The stream was refused."));
+  });
   return stop;
 }
 
@@ -56,6 +59,6 @@ function boxOf({ kind, likelihood, box: [left, top, right, bottom] }) {
 
 function made(tag, attributes) {
   const element = document.createElementNS(SVG, tag);
-  for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, typeof value === "number" ? value.toFixed(1) : value);
+  for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, value.toFixed(1));
   return element;
 }
