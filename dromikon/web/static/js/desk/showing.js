@@ -44,7 +44,7 @@ const inSight = (canvas) => {
   return bottom > -NEAR && top < innerHeight + NEAR;
 };
 
-/** Canvases that want live pictures, by camera: those that somebody could see. A site has more cameras than a screen. */
+/** Canvases that want live pictures, by camera: those in sight. A site has more cameras than a screen. */
 export function liveCanvases() {
   const found = new Map();
   for (const canvas of document.querySelectorAll("canvas[data-live]")) {
