@@ -10,6 +10,7 @@ import math
 import re
 from typing import Any
 from urllib.parse import SplitResult, urlsplit
+from urllib.request import parse_http_list
 
 from dromikon.core.instants import Instant, parse
 from dromikon.core.words import t
@@ -76,6 +77,13 @@ def address(text: str) -> SplitResult:
     if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
         raise NotReadable(t("give an http or https address without a user name in it"))
     return parts
+
+
+def parameters(text: str) -> dict[str, str]:
+    """The parameters of a challenge or its answer (RFC 9110, 11.2): names in lower case, values without their quotes. What is no
+    pair is left out."""
+    pairs = (item.partition("=") for item in parse_http_list(text))
+    return {name.strip().lower(): value.strip().strip('"') for name, equals, value in pairs if equals}
 
 
 def content(data: bytes | str) -> Any:

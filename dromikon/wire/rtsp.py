@@ -8,10 +8,10 @@ from contextlib import aclosing
 from dataclasses import dataclass, field
 from time import monotonic
 from urllib.parse import urljoin, urlsplit, urlunsplit
-from urllib.request import parse_http_list, parse_keqv_list
 
 import httpcore
 
+from dromikon.core.reading import parameters
 from dromikon.wire.onvif.soap import DeviceError
 from dromikon.wire.outgoing import GatedBackend, NotAllowed
 from dromikon.wire.rtp import Assembly, NoPacket
@@ -152,7 +152,7 @@ class Conversation:
         """Keep what the device wants the password answered to. A second refusal is one of the password, unless what it wanted
         was too old; a password is not sent in the clear."""
         kind, _, rest = answer.headers.get("www-authenticate", "").partition(" ")
-        said = {k.lower(): v for k, v in parse_keqv_list(parse_http_list(rest)).items()} if kind == "Digest" else {}
+        said = parameters(rest) if kind.lower() == "digest" else {}
         if said.get("algorithm", "MD5").upper() not in DIGESTS or "nonce" not in said:
             return False
         again, self._challenge = bool(self._challenge), said

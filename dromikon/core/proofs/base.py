@@ -1,0 +1,67 @@
+"""What a proof is: it looks at what was sent and says nothing, or why it is refused."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import ClassVar, Protocol
+
+from dromikon.core.registry import Registry
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """One request as far as it proves anything. `headers` by name in lower case; `at`: now, ms UTC; `key`: the last part of the
+    address, where an intake has its secret there; `target`: path and query."""
+
+    method: str
+    target: str
+    headers: Mapping[str, str]
+    body: bytes
+    at: int
+    key: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """What an intake knows: the secrets that count (two while one is rotated), and what of its way can be set. `kept`: how a
+    secret that is only compared is kept, such as a digest of it."""
+
+    secrets: Sequence[str]
+    kept: Callable[[str], str] = str
+    user: str = ""
+    header: str = "X-Signature"
+    prefix: str = ""
+    encoding: str = "hex"
+    #: A signature's time may lie so far off, in s.
+    window: int = 300
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """Why a request is refused: a word for counters, a sentence for the sender. `challenge`: what a sender is to answer
+    to (WWW-Authenticate)."""
+
+    reason: str
+    words: str
+    challenge: str = ""
+    #: Somebody may be guessing.
+    guess: bool = field(default=True, kw_only=True)
+
+
+class Proof(Protocol):
+    """One way. `compared`: its secret is only compared, so that a digest of it is all that is kept; with others sums are made,
+    and it is kept sealed."""
+
+    name: ClassVar[str]
+    label: ClassVar[str]
+    compared: ClassVar[bool]
+
+    def check(self, asked: Asked, settings: Settings) -> Refusal | None:
+        """Whether it is who it says. Constant time for secrets. Never raises for anything a sender can send."""
+        ...
+
+    def once(self, asked: Asked, settings: Settings) -> tuple[str, int] | None:
+        """What may come only once, and until when it is to be remembered (ms UTC); None where nothing is."""
+        ...
+
+
+PROOFS: Registry[Proof] = Registry("proof")
