@@ -182,8 +182,8 @@ def _sources(here: dict[str, Access]) -> None:
     for row in sorted(quillmere.POINTS, key=lambda p: p[5] != "camera"):
         save_point(here[row[1]], None, _point(row, seen_by.get(row[0], []), recorders), row[0])
     _plans(here)
-    for id, site, name, token in quillmere.INTAKES:
-        save_intake(here[site], None, IntakeDocument(name=name), id, token)
+    for id, site, name, more in quillmere.INTAKES:
+        save_intake(here[site], None, IntakeDocument(name=name, **more), id)
 
 
 def _plans(here: dict[str, Access]) -> None:

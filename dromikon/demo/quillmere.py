@@ -1,5 +1,7 @@
 """Who and what there is at Quillmere Gardens, and its rules. Ids are fixed so that links and tests can name them."""
 
+from typing import Any
+
 from dromikon.core.point_kinds import PointKind
 from dromikon.standins.world.plant.vault import EXCLUDED, STAFF, template_of
 from dromikon.standins.world.plant.wicket import DELIVERY_PLATES, STAFF_PLATES
@@ -195,7 +197,21 @@ LISTS = (
     ("excluded-persons", GARDENS, "excluded persons", "people", tuple((name, name, "barred by the trust", template_of(name)) for name in EXCLUDED)),
 )  # fmt: skip
 
-INTAKES = (("garden-gateway", GARDENS, "Garden gateway", GATEWAY_TOKEN),)
+IntakeRow = tuple[str, str, str, dict[str, Any]]
+#: id, site, name, and how it is set. What is printed here is printed on their pages: nothing of it is secret.
+INTAKES: tuple[IntakeRow, ...] = (
+    ("garden-gateway", GARDENS, "Garden gateway", {
+        "secret": GATEWAY_TOKEN, "note": f"The gateway in the lodge. In the demo its token is {GATEWAY_TOKEN}."}),
+    ("tickets", GARDENS, "Ticket office", {
+        "proof": "standard", "secret": "whsec_cXVpbGxtZXJlLWdhcmRlbnMtdGlja2V0cw==",
+        "note": "Tills and turnstile, as CloudEvents. In the demo the secret is whsec_cXVpbGxtZXJlLWdhcmRlbnMtdGlja2V0cw=="}),
+    ("badges", GARDENS, "Badge office", {
+        "proof": "signature", "header": "X-Signature", "secret": "quillmere-badges",
+        "note": "Cards that are lost or handed out. In the demo the key is quillmere-badges"}),
+    ("kiosk", GARDENS, "Kiosk", {
+        "proof": "basic", "user": "kiosk", "secret": "quillmere-kiosk",
+        "note": "The old till at the kiosk, which sends forms. In the demo the password is quillmere-kiosk"}),
+)  # fmt: skip
 
 
 def _week(*spans: str, closed: tuple[str, ...] = ()) -> dict[str, list[str]]:

@@ -283,7 +283,8 @@ class Engine:
         self.delay_ms = min(max(0, self.clock() - stored.message.received_at), 86_400_000)
         # Waking goes before the message; a backlog is worked off in its own time.
         self._tick_until(max(stored.message.received_at, self.at), book)
-        self._take(ingest(stored, self.directory), book)
+        for got in ingest(stored, self.directory):
+            self._take(got, book)
 
     def _take(self, got: Ingested, book: Book) -> None:
         if isinstance(got, Draft):

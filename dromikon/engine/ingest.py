@@ -6,14 +6,16 @@ from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
 
 
-def ingest(stored: Stored, directory: Directory) -> Ingested:
-    """Understand one message. Never raises for anything a sender can send; None for a source that is gone."""
+def ingest(stored: Stored, directory: Directory) -> list[Ingested]:
+    """Understand one message, which may tell of several things. Never raises for anything a sender can send; nothing comes of
+    a source that is gone."""
     message = stored.message
     adapter = ADAPTERS.get(message.adapter)
     senders = directory.intakes if adapter is not None and adapter.sent_by == "intake" else directory.devices
     known = senders.get(message.source)
     if known is None:
-        return None
+        return []
     if adapter is None:
-        return unclaimed(stored, Sender(*known), f"Nothing here reads messages of the sort “{message.adapter}”.")
-    return adapter.read(stored, directory, Sender(*known))
+        return [unclaimed(stored, Sender(*known), f"Nothing here reads messages of the sort “{message.adapter}”.")]
+    found = adapter.read(stored, directory, Sender(*known))
+    return found if isinstance(found, list) else [found]

@@ -12,13 +12,14 @@ from django.db.models import Count, Min
 
 from dromikon import config, start
 from dromikon.clock import now_ms
+from dromikon.core.proofs import ACCEPTED
 from dromikon.core.words import N_
 from dromikon.database.waits import WAITS
 from dromikon.daybook.models import ActRow, EnginePosition, Step
 from dromikon.keeping.classes import CLASSES
 from dromikon.keeping.models import Done
 from dromikon.lists.models import WatchList
-from dromikon.sources.models import Device, Intake
+from dromikon.sources.models import Device, IntakeCount
 
 DAY = 86_400_000
 #: What queues, and what takes room, is called.
@@ -66,7 +67,7 @@ class Health:
     jobs: dict[str, Done] = field(default_factory=dict)
     failed: list[Failed] = field(default_factory=list)
     devices: list[Device] = field(default_factory=list)
-    intakes: list[Intake] = field(default_factory=list)
+    refused: list[IntakeCount] = field(default_factory=list)
     lists: list[WatchList] = field(default_factory=list)
     sizes: dict[str, int] = field(default_factory=dict)
     memory: dict[str, int] = field(default_factory=dict)
@@ -98,7 +99,12 @@ def measure() -> Health:
     found.jobs = {done.job: done for done in Done.objects.all()}
     found.failed = _failed(now)
     found.devices = list(Device.objects.filter(retired_at=None, enabled=True).select_related("site"))
-    found.intakes = list(Intake.objects.filter(retired_at=None, refused_at__gt=now - DAY).select_related("site"))
+    found.refused = list(
+        IntakeCount.objects.filter(intake__retired_at=None, last_at__gt=now - DAY)
+        .exclude(outcome=ACCEPTED)
+        .select_related("intake__site")
+        .order_by("intake__name", "outcome")
+    )
     found.lists = [w for w in WatchList.objects.exclude(source="").select_related("site") if w.trouble or w.stale(now)]
     found.sizes = _sizes()
     found.memory, found.memory_free = _memory(), _free_memory()

@@ -2,8 +2,10 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import groupby
 
 from dromikon.core.devices.standing import CLOCK_WRONG
+from dromikon.core.proofs import OUTCOMES
 from dromikon.core.words import t
 from dromikon.health.measures import Health
 from dromikon.installation.settings import setting
@@ -116,12 +118,16 @@ def _devices(health: Health) -> Iterator[Trouble]:
 
 
 def _intakes(health: Health) -> Iterator[Trouble]:
-    for intake in health.intakes:
+    for name, of in groupby(
+        health.refused, key=lambda c: (c.intake_id, c.intake.name, c.intake.site.name, c.intake.site_id)
+    ):
+        intake, called, site, site_id = name
+        why = ", ".join(f"{c.count} × {t(OUTCOMES.get(c.outcome, c.outcome))}" for c in of)
         yield Trouble(
-            t("{intake} ({site}) refused messages with a wrong token.", intake=intake.name, site=intake.site.name),
-            t("Give the sender the token, or find out who tries."),
+            t("{intake} ({site}) refused messages: {why}.", intake=called, site=site, why=why),
+            t("Its page says how it is sent to; give the sender the secret, or find out who tries."),
             bad=False,
-            place=("setup.sort", intake.site_id, "intakes"),
+            place=("sources.intake", site_id, intake),
         )
 
 

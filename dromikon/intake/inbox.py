@@ -29,8 +29,16 @@ CREATE TABLE IF NOT EXISTS message (
 LARGEST_GROUP = 200
 
 
+#: What was taken and counts only once, while it could come again.
+TAKEN = "CREATE TABLE IF NOT EXISTS taken (key TEXT PRIMARY KEY, until INTEGER NOT NULL) WITHOUT ROWID"
+
+
 class InboxUnavailable(Exception):
     """Nothing was accepted: the disk is full, or the file is locked or broken."""
+
+
+class Replayed(Exception):
+    """It was taken before, and counts only once."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +50,8 @@ class Message:
     source: str
     meta: str
     body: bytes
+    #: What is taken only once, and until when that is remembered (ms UTC).
+    once: tuple[str, int] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,24 +71,39 @@ def connect(path: Path, *, timeout: float = 2.0) -> sqlite3.Connection:
         connection.execute("PRAGMA auto_vacuum=INCREMENTAL")
         connection.execute("PRAGMA journal_mode=WAL")
         connection.execute(SCHEMA)
+    connection.execute(TAKEN)
     return connection
 
 
 def append(connection: sqlite3.Connection, messages: Sequence[Message]) -> int:
     """Store a group in one transaction and return the last id. Raises InboxUnavailable; then none is stored."""
-    rows = [(m.received_at, m.adapter, m.source, m.meta, m.body) for m in messages]
+    return max((id for id in append_each(connection, messages) if id is not None), default=0)
+
+
+def append_each(connection: sqlite3.Connection, messages: Sequence[Message]) -> list[int | None]:
+    """Store a group in one transaction; each one's id, or None for what counts once and was taken before. Raises
+    InboxUnavailable; then none is stored."""
     try:
         connection.execute("BEGIN IMMEDIATE")
-        connection.executemany(
-            "INSERT INTO message (received_at, adapter, source, meta, body) VALUES (?,?,?,?,?)", rows
-        )
-        last = connection.execute("SELECT last_insert_rowid()").fetchone()[0]
+        found = [_store(connection, message) for message in messages]
         connection.execute("COMMIT")
     except sqlite3.Error as error:
         if connection.in_transaction:
             connection.execute("ROLLBACK")
         raise InboxUnavailable(str(error)) from error
-    return int(last)
+    return found
+
+
+def _store(connection: sqlite3.Connection, message: Message) -> int | None:
+    if message.once is not None:
+        key, until = message.once
+        connection.execute("DELETE FROM taken WHERE until < ?", (message.received_at,))
+        fresh = connection.execute("INSERT OR IGNORE INTO taken (key, until) VALUES (?,?)", (key, until)).rowcount
+        if not fresh:
+            return None
+    row = (message.received_at, message.adapter, message.source, message.meta, message.body)
+    query = "INSERT INTO message (received_at, adapter, source, meta, body) VALUES (?,?,?,?,?)"
+    return connection.execute(query, row).lastrowid
 
 
 def after(connection: sqlite3.Connection, position: int, limit: int) -> list[Stored]:
@@ -118,7 +143,8 @@ class InboxWriter:
         self._thread.start()
 
     def submit(self, messages: Sequence[Message]) -> "Future[int]":
-        """A future that is done when the messages are committed; it raises InboxUnavailable when they are not."""
+        """A future with the last one's id that is done when the messages are committed. It raises InboxUnavailable when they are
+        not, and Replayed when the last one was taken before."""
         future: Future[int] = Future()
         self._queue.put((messages, future))
         return future
@@ -133,13 +159,12 @@ class InboxWriter:
             group = [first, *self._more(len(first[0]))]
             try:
                 connection = connection or connect(self._path)
-                last = append(connection, [m for messages, _ in group for m in messages])
+                ids = append_each(connection, [m for messages, _ in group for m in messages])
             except (InboxUnavailable, sqlite3.Error) as error:
                 for _, future in group:
                     future.set_exception(InboxUnavailable(str(error)))
             else:
-                for _, future in group:
-                    future.set_result(last)
+                _tell(group, ids)
                 wake.wake(wake.ENGINE)
         if connection:
             connection.close()
@@ -157,3 +182,15 @@ class InboxWriter:
             gathered.append(item)
             have += len(item[0])
         return gathered
+
+
+def _tell(group: Sequence[tuple[Sequence[Message], "Future[int]"]], ids: Sequence[int | None]) -> None:
+    """Each submitter hears its last message's id, or that what it submitted had been taken."""
+    place = 0
+    for messages, future in group:
+        own = ids[place : place + len(messages)]
+        place += len(messages)
+        if messages and own[-1] is None:
+            future.set_exception(Replayed())
+        else:
+            future.set_result(own[-1] or 0 if own else 0)

@@ -13,6 +13,8 @@ from dromikon import config
 from dromikon.authoring.points import Stands, how_points_stand
 from dromikon.clock import now_ms
 from dromikon.core.point_kinds import ICONS
+from dromikon.core.proofs import ACCEPTED, OUTCOMES, PROOFS
+from dromikon.intake.looking import counted
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.sites.models import Area
@@ -36,7 +38,7 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
         "areas": areas,
         "health": _health(devices, stands.values()),
         "empty": not devices and not stands,
-        "intakes": Intake.objects.filter(site=access.site, retired_at=None),
+        "intakes": _intakes(access),
         "intake_address": f"http://{config.host()}:{config.intake_port()}/in/",
         "unclaimed": unclaimed[:30],
         "unclaimed_count": unclaimed.count(),
@@ -46,6 +48,23 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
         "now": now_ms(),
     }
     return render(request, "sources/sources.html", context)
+
+
+def _intakes(access: Access) -> list[dict[str, Any]]:
+    """Each with how it is proved who sends, and what became of what was sent."""
+    known = list(Intake.objects.filter(site=access.site, retired_at=None).order_by("name"))
+    counts = counted(known, now_ms())
+    return [
+        {
+            "intake": intake,
+            "proof": PROOFS[intake.proof].label,
+            "counts": [
+                {"week": c.week, "label": OUTCOMES.get(c.outcome, c.outcome), "good": c.outcome == ACCEPTED}
+                for c in counts.get(intake.id, [])
+            ],
+        }
+        for intake in known
+    ]
 
 
 def _devices(access: Access) -> Iterable[Device]:

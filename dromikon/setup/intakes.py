@@ -1,77 +1,158 @@
-"""Intakes: addresses at which messages arrive, each with a token of its own."""
+"""Intakes: addresses at which messages arrive, and how their senders prove who they are."""
 
+import base64
 import secrets as random_secrets
-from typing import Annotated
+from ipaddress import ip_network
+from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
-from dromikon.core.rules.controls import Flag, Words
+from dromikon import secrets
+from dromikon.clock import now_ms
+from dromikon.core.proofs import PROOFS
+from dromikon.core.proofs.signed import MARK, key_of
+from dromikon.core.rules.controls import Choice, Flag, Number, Secret, When, WordList, Words
 from dromikon.core.rules.parts import Part
 from dromikon.core.words import N_, t
 from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.secrets import digest_of_token
-from dromikon.setup.sort import Row, Saved, Sort, Verb, change, in_use
+from dromikon.setup.sort import Row, Saved, Sort, Verb, change, in_use, refuse
 from dromikon.sources.models import Intake
 
-#: For so long after a rotation the token before counts, too, in ms.
+#: For so long after a rotation the secret before counts, too, in ms.
 OVERLAP = 24 * 3_600_000
+#: The shortest secret that somebody may choose.
+SHORTEST = 8
+
+HowProved = Literal["bearer", "address", "basic", "digest", "standard", "signature"]
+BY_USER, BY_SIGNATURE = ("basic", "digest"), ("signature",)
 
 
 class IntakeDocument(Part):
-    """Where another system posts its messages."""
+    """Where another system sends its messages. A secret is made and shown once, unless one is typed that the other system
+    dictates."""
 
     name: Annotated[str, Field(min_length=1, max_length=120), Words(N_("Name"), hint=N_("the system that sends"))]
     enabled: Annotated[bool, Flag(N_("Takes messages"))] = True
+    proof: Annotated[
+        HowProved,
+        Choice(N_("It proves itself by"), words={name: PROOFS[name].label for name in PROOFS.names()}),
+    ] = "bearer"
+    user: Annotated[str, Field(max_length=80), Words(N_("User"), when=When("proof", BY_USER))] = ""
+    header: Annotated[
+        str,
+        Field(max_length=80, pattern=r"^[A-Za-z0-9-]*$"),
+        Words(N_("Header of the signature"), when=When("proof", BY_SIGNATURE)),
+    ] = "X-Signature"
+    prefix: Annotated[
+        str,
+        Field(max_length=40),
+        Words(N_("Word before it"), hint=N_("such as sha256="), when=When("proof", BY_SIGNATURE)),
+    ] = ""
+    encoding: Annotated[Literal["hex", "base64"], Choice(N_("Written in"), when=When("proof", BY_SIGNATURE))] = "hex"
+    secret: Annotated[
+        str, Field(max_length=200), Secret(N_("Secret"), hint=N_("empty: one is made, and shown once"))
+    ] = ""
+    senders: Annotated[
+        tuple[Annotated[str, Field(min_length=1, max_length=60)], ...],
+        Field(max_length=50),
+        WordList(N_("Only from"), hint=N_("addresses and networks; none: from anywhere")),
+    ] = ()
+    largest: Annotated[int, Field(ge=1, le=1000), Number(N_("Messages of at most"), unit="kB")] = 1000
+
+    note: Annotated[
+        str, Field(max_length=1000), Words(N_("Note"), hint=N_("who looks after the other system"), lines=2)
+    ] = ""
+
+    @field_validator("senders")
+    @classmethod
+    def _are_addresses(cls, value: tuple[str, ...]) -> tuple[str, ...]:
+        for sender in value:
+            try:
+                ip_network(sender, strict=False)
+            except ValueError as error:
+                raise ValueError(f"{sender} is no address or network such as 192.0.2.10 or 192.0.2.0/24.") from error
+        return value
 
 
 def save_intake(
-    access: Access, id: str | None, document: IntakeDocument, new_id: str | None = None, token: str = ""
+    access: Access, id: str | None, document: IntakeDocument, new_id: str | None = None
 ) -> tuple[Intake, str]:
-    """Add an intake, or change one. Answers with a new one's token, which is not to be had again."""
+    """Add an intake, or change one. Answers with a secret that was made, which is not to be had again. Raises Refused."""
     intake = in_use(Intake, access, id, "intake") if id else Intake(site=access.site, id=id_or_new(new_id))
-    shown = "" if id else token or new_token()
-    if shown:
-        intake.token_digest = digest_of_token(shown)
-    intake.name, intake.enabled = document.name.strip(), document.enabled
+    before = intake.proof
+    _check(document)
+    intake.name, intake.enabled, intake.proof = document.name.strip(), document.enabled, document.proof
+    intake.user, intake.header = document.user.strip(), document.header.strip() or "X-Signature"
+    intake.prefix, intake.encoding = document.prefix, document.encoding
+    intake.senders, intake.largest = list(document.senders), document.largest * 1000
+    intake.note = document.note.strip()
+    made = "" if document.secret or (id and before == intake.proof) else new_secret(intake.proof)
+    if document.secret or made:
+        _keep(intake, document.secret or made)
     with change(access, "changed intake" if id else "added intake", f"intake:{intake.id}", intake.name):
         intake.save(force_insert=not id)
-    return intake, shown
+    return intake, made
 
 
-def rotate_token(access: Access, id: str) -> str:
-    """A new token, shown this once. The one before counts for another day."""
-    intake, made = in_use(Intake, access, id, "intake"), new_token()
+def _check(document: IntakeDocument) -> None:
+    if document.proof in BY_USER and not document.user.strip():
+        raise refuse("user", "Name the user.")
+    if document.secret and len(document.secret) < SHORTEST:
+        raise refuse("secret", f"A secret has {SHORTEST} letters at least.")
+    if document.proof == "standard" and document.secret and not document.secret.startswith(MARK):
+        raise refuse("secret", f"A secret of this scheme begins with {MARK}.")
+    if document.proof == "standard" and document.secret and key_of(document.secret) == document.secret.encode():
+        raise refuse("secret", f"Behind {MARK} comes base64.")
+
+
+def _keep(intake: Intake, secret: str) -> None:
+    """Keep a secret in place of all others."""
+    compared = PROOFS[intake.proof].compared
+    intake.token_digest = secrets.digest_of_token(secret) if compared else ""
+    intake.secret_sealed = "" if compared else secrets.seal(secret)
+    intake.before_digest, intake.before_sealed, intake.before_until = "", "", None
+
+
+def new_secret(proof: str) -> str:
+    """A secret of our making, in the form that the way wants."""
+    if proof == "standard":
+        return MARK + base64.b64encode(random_secrets.token_bytes(24)).decode()
+    return f"dri_{random_secrets.token_urlsafe(30)}"
+
+
+def rotate_secret(access: Access, id: str) -> str:
+    """A new secret, shown this once. The one before counts for another day."""
+    intake = in_use(Intake, access, id, "intake")
+    made = new_secret(intake.proof)
+    before = intake.token_digest, intake.secret_sealed
     with change(access, "rotated intake token", f"intake:{intake.id}", intake.name) as at:
-        intake.before_digest, intake.before_until = intake.token_digest, at + OVERLAP
-        intake.token_digest = digest_of_token(made)
-        intake.save(update_fields=["token_digest", "before_digest", "before_until"])
+        _keep(intake, made)
+        (intake.before_digest, intake.before_sealed), intake.before_until = before, at + OVERLAP
+        intake.save()
     return made
 
 
 def end_overlap(access: Access, id: str) -> None:
-    """The token before counts no more, at once."""
+    """The secret before counts no more, at once."""
     intake = in_use(Intake, access, id, "intake")
     with change(access, "ended old intake token", f"intake:{intake.id}", intake.name):
-        intake.before_digest, intake.before_until = "", None
-        intake.save(update_fields=["before_digest", "before_until"])
+        intake.before_digest, intake.before_sealed, intake.before_until = "", "", None
+        intake.save(update_fields=["before_digest", "before_sealed", "before_until"])
 
 
 def retire_intake(access: Access, id: str) -> None:
     """Take an intake away: what is sent to it is refused."""
     intake = in_use(Intake, access, id, "intake")
     with change(access, "retired intake", f"intake:{intake.id}", intake.name) as at:
-        intake.retired_at, intake.enabled, intake.before_digest = at, False, ""
-        intake.save(update_fields=["retired_at", "enabled", "before_digest"])
-
-
-def new_token() -> str:
-    return f"dri_{random_secrets.token_urlsafe(30)}"
+        intake.retired_at, intake.enabled = at, False
+        intake.before_digest, intake.before_sealed, intake.secret_sealed = "", "", ""
+        intake.save(update_fields=["retired_at", "enabled", "before_digest", "before_sealed", "secret_sealed"])
 
 
 def _rotate(who: Access, id: str) -> Saved:
-    return Saved(id, rotate_token(who, id))
+    return Saved(id, rotate_secret(who, id))
 
 
 def _end_overlap(who: Access, id: str) -> Saved:
@@ -83,15 +164,17 @@ class Intakes(Sort[IntakeDocument]):
     name = "intakes"
     label = N_("Intakes")
     one = N_("Add an intake")
-    about = N_("An intake is an address at which another system posts its messages, with a token of its own.")
+    about = N_(
+        "An intake is an address at which another system sends its messages, and a way for it to prove who it is."
+    )
     icon = "webhook"
-    columns = (N_("address"), N_("state"))
+    columns = (N_("address"), N_("proves itself by"), N_("state"))
     document = IntakeDocument
     may = May.EDIT_SOURCES
     verbs = (
-        Verb("rotate", N_("New token"), _rotate, N_("The token in use counts for another day. Make a new one?")),
+        Verb("rotate", N_("New secret"), _rotate, N_("The secret in use counts for another day. Make a new one?")),
         Verb(
-            "end-overlap", N_("End the old token"), _end_overlap, N_("Whoever still sends with it is refused. End it?")
+            "end-overlap", N_("End the old secret"), _end_overlap, N_("Whoever still sends with it is refused. End it?")
         ),
     )
 
@@ -107,9 +190,14 @@ class Intakes(Sort[IntakeDocument]):
 
 
 def _row(intake: Intake) -> Row:
+    overlaps = bool(intake.before_until and intake.before_until > now_ms())
     state = N_("takes messages") if intake.enabled else N_("switched off")
-    if intake.before_digest:
-        state = N_("two tokens count")
-    verbs = ("rotate", "end-overlap") if intake.before_digest else ("rotate",)
-    document = IntakeDocument(name=intake.name, enabled=intake.enabled)
-    return Row(intake.id, intake.name, document, (f"POST /in/{intake.id}", t(state)), verbs=verbs)
+    if overlaps:
+        state = N_("two secrets count")
+    document = IntakeDocument(
+        name=intake.name, enabled=intake.enabled, proof=intake.proof, user=intake.user, header=intake.header,
+        prefix=intake.prefix, encoding=intake.encoding, senders=tuple(intake.senders), largest=max(1, intake.largest // 1000),
+        note=intake.note,
+    )  # fmt: skip
+    about = (f"/in/{intake.id}", t(PROOFS[intake.proof].label), t(state))
+    return Row(intake.id, intake.name, document, about, verbs=("rotate", "end-overlap") if overlaps else ("rotate",))

@@ -181,21 +181,46 @@ class SitePlan(models.Model):
 
 
 class Intake(Retirable):
-    """An address at which messages arrive, with a bearer token of its own. For a while after a rotation, the one before
+    """An address at which messages arrive. How its senders prove who they are is one of `core.proofs`: a secret that is only
+    compared is kept as its digest, one with which sums are made is kept sealed. For a while after a rotation, the one before
     counts too."""
 
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="intakes")
     name = models.CharField(max_length=120)
-    token_digest = models.CharField(max_length=64)
+    proof = models.CharField(max_length=20, default="bearer")
+    user = models.CharField(max_length=80, blank=True)
+    header = models.CharField(max_length=80, default="X-Signature", help_text="of a signature")
+    prefix = models.CharField(max_length=40, blank=True, help_text="before the signature in its header")
+    encoding = models.CharField(max_length=10, default="hex", help_text="of the signature: hex or base64")
+    token_digest = models.CharField(max_length=64, blank=True)
     before_digest = models.CharField(max_length=64, blank=True, help_text="the token before, while a rotation overlaps")
+    secret_sealed = models.TextField(blank=True)
+    before_sealed = models.TextField(blank=True)
     before_until = models.BigIntegerField(null=True)
+    senders = models.JSONField(default=list, help_text="addresses and networks that may send; none: any")
+    largest = models.PositiveIntegerField(default=1_000_000, help_text="bytes of a message")
+    note = models.TextField(blank=True, help_text="for whoever looks after it")
     enabled = models.BooleanField(default=True)
-    refused = models.PositiveIntegerField(default=0, help_text="messages with a wrong token")
-    refused_at = models.BigIntegerField(null=True)
 
     def __str__(self) -> str:
         return self.name
+
+
+class IntakeCount(models.Model):
+    """How often what became of messages to an intake on a day: accepted, or why refused."""
+
+    intake = models.ForeignKey(Intake, on_delete=models.CASCADE, related_name="counts")
+    day = models.PositiveIntegerField(help_text="since the epoch")
+    outcome = models.CharField(max_length=20)
+    count = models.PositiveBigIntegerField()
+    last_at = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["intake", "day", "outcome"], name="one_count_a_day_and_outcome")]
+
+    def __str__(self) -> str:
+        return f"{self.outcome}: {self.count}"
 
 
 class Unclaimed(models.Model):

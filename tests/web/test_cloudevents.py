@@ -8,7 +8,7 @@ from dromikon.clock import now_ms
 from dromikon.core.instants import iso
 from dromikon.daybook.models import EventRow
 from dromikon.intake import inbox
-from dromikon.intake.app import sort_of
+from dromikon.intake.listener import sort_of
 from dromikon.sources.models import Unclaimed
 
 pytestmark = pytest.mark.django_db
@@ -25,7 +25,7 @@ def sent(bench, as_):
     bench.engine.load()
 
     def send(headers, body):
-        adapter, meta = sort_of(headers)
+        adapter, meta = sort_of("POST", "", headers)
         bench.put(inbox.Message(now_ms(), adapter, "garden-gateway", json.dumps(meta), body))
         bench.run()
         return list(EventRow.objects.filter(point="jetty-contact").order_by("seq"))
@@ -47,7 +47,11 @@ def test_structured_and_binary_mode_are_the_same_event(sent):
 
 def test_attributes_in_headers_are_percent_encoded(sent):
     headers = {"ce-specversion": "1.0", "ce-subject": "jetty%2Dcontact", "CE-Phase": "begin"}
-    assert sort_of(headers)[1]["attributes"] == {"specversion": "1.0", "subject": "jetty-contact", "phase": "begin"}
+    assert sort_of("POST", "", headers)[1]["attributes"] == {
+        "specversion": "1.0",
+        "subject": "jetty-contact",
+        "phase": "begin",
+    }
 
 
 @pytest.mark.parametrize(

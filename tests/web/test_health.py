@@ -15,7 +15,7 @@ from dromikon.health.troubles import troubles_of
 from dromikon.keeping.models import Done
 from dromikon.people.models import Person
 from dromikon.people.tokens import make_token
-from dromikon.sources.models import Device, Intake
+from dromikon.sources.models import Device, IntakeCount
 from tests.conftest import GARDENS
 
 
@@ -27,6 +27,11 @@ def well(bench, monkeypatch):
     Device.objects.update(state="online")
     Done.objects.create(job="backup", began_at=now_ms(), ended_at=now_ms(), good_at=now_ms(), said="one")
     return bench
+
+
+def refused_some(bench):
+    day = now_ms() // 86_400_000
+    IntakeCount.objects.create(intake_id="garden-gateway", day=day, outcome="token", count=3, last_at=now_ms())
 
 
 def words():
@@ -50,7 +55,7 @@ def test_where_nothing_is_wrong_nothing_is_said(well):
             "Jetty camera",
         ),
         (lambda bench: Device.objects.filter(pk="cam-jetty").update(clock_offset_ms=95_000), "is off by 95 s"),
-        (lambda bench: Intake.objects.update(refused=3, refused_at=now_ms()), "refused messages with a wrong token"),
+        (refused_some, "refused messages: 3 × another token"),
         (
             lambda bench: Done.objects.update(well=False, said="the disk is full"),
             "backup did not work: the disk is full",

@@ -9,13 +9,13 @@ from dromikon.clock import now_ms
 from dromikon.core.rules.parts import Ref
 from dromikon.daybook.models import ActRow
 from dromikon.facts import facts_of
-from dromikon.intake.app import _digests
+from dromikon.intake.known import known_intake
 from dromikon.people.access import Everywhere, access
 from dromikon.people.models import AuditEntry, Membership, Person
 from dromikon.people.roles import Role
 from dromikon.refusals import Overtaken, Refused
 from dromikon.setup import changes
-from dromikon.setup.intakes import end_overlap, rotate_token
+from dromikon.setup.intakes import end_overlap, rotate_secret
 from dromikon.setup.people import MemberDocument, save_member
 from dromikon.setup.registry import SORTS
 from dromikon.setup.table import points_as_table, take_points
@@ -193,15 +193,16 @@ def test_sightlines_are_set_from_either_side(ada):
 
 def test_a_token_is_shown_once_and_the_one_before_counts_for_a_day(ada, monkeypatch):
     first = changes.save(SORTS["intakes"], ada, None, NEW["intakes"])
-    assert first.shown.startswith("dri_") and len(_digests(first.id)) == 1
-    second = rotate_token(ada, first.id)
+    count = lambda: len(known_intake(first.id).settings.secrets)
+    assert first.shown.startswith("dri_") and count() == 1
+    second = rotate_secret(ada, first.id)
     row = SORTS["intakes"].row(ada, first.id)
-    assert second != first.shown and len(_digests(first.id)) == 2 and "end-overlap" in row.verbs
+    assert second != first.shown and count() == 2 and "end-overlap" in row.verbs
     end_overlap(ada, first.id)
-    assert len(_digests(first.id)) == 1
-    rotate_token(ada, first.id)
-    monkeypatch.setattr("dromikon.intake.app.now_ms", lambda: now_ms() + 25 * 3_600_000)
-    assert len(_digests(first.id)) == 1, "after a day the old one is gone by itself"
+    assert count() == 1
+    rotate_secret(ada, first.id)
+    monkeypatch.setattr("dromikon.intake.known.now_ms", lambda: now_ms() + 25 * 3_600_000)
+    assert count() == 1, "after a day the old one is gone by itself"
     kept = Intake.objects.get(pk=first.id)
     assert first.shown not in (kept.token_digest, kept.before_digest)
 

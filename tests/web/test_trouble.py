@@ -76,11 +76,11 @@ def test_a_page_says_it_in_words(client, garden, monkeypatch):
 
 
 def test_a_full_disk_under_the_listener_is_503_until_there_is_room(garden, tmp_path, monkeypatch):
-    from dromikon.intake import app as module
-    from dromikon.sources.models import Intake
+    from dromikon.intake import counting, known
 
-    known = {id: (digest,) for id, digest in Intake.objects.values_list("id", "token_digest")}
-    monkeypatch.setattr(module, "_digests", lambda intake: known.get(intake, ()))
+    gateway = known.known_intake("garden-gateway")
+    monkeypatch.setattr(known, "known_intake", lambda intake: gateway)
+    monkeypatch.setattr(counting, "write_counts", lambda gathered: None)
     path, real, limit = tmp_path / "i.sqlite3", inbox_module.connect, [40]
 
     def small(where, **more):

@@ -1,6 +1,6 @@
 """How whoever sends to an intake proves who they are. One more way is one file here and one line below."""
 
-from dromikon.core.proofs.base import PROOFS, Asked, Proof, Refusal, Settings
+from dromikon.core.proofs.base import ACCEPTED, OUTCOMES, PROOFS, Asked, Proof, Refusal, Settings
 from dromikon.core.proofs.basic import Basic
 from dromikon.core.proofs.bearer import Address, Bearer
 from dromikon.core.proofs.digest import Digest
@@ -9,4 +9,4 @@ from dromikon.core.proofs.signed import Signature, StandardWebhook
 for proof in (Bearer(), Address(), Basic(), Digest(), StandardWebhook(), Signature()):
     PROOFS.add(proof.name, proof)
 
-__all__ = ["PROOFS", "Asked", "Proof", "Refusal", "Settings"]
+__all__ = ["ACCEPTED", "OUTCOMES", "PROOFS", "Asked", "Proof", "Refusal", "Settings"]

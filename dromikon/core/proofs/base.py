@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import ClassVar, Protocol
 
 from dromikon.core.registry import Registry
+from dromikon.core.words import N_
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,8 +44,9 @@ class Refusal:
     reason: str
     words: str
     challenge: str = ""
-    #: Somebody may be guessing.
+    #: Somebody may be guessing; and it is no more than the first half of a conversation.
     guess: bool = field(default=True, kw_only=True)
+    only_asks: bool = field(default=False, kw_only=True)
 
 
 class Proof(Protocol):
@@ -63,5 +65,13 @@ class Proof(Protocol):
         """What may come only once, and until when it is to be remembered (ms UTC); None where nothing is."""
         ...
 
+
+ACCEPTED = "accepted"
+#: What can become of a message, and how that reads.
+OUTCOMES = {
+    ACCEPTED: N_("taken"), "token": N_("another token"), "password": N_("another user or password"),
+    "signature": N_("a signature that does not fit"), "time": N_("a time too far from now"), "sender": N_("from elsewhere"),
+    "size": N_("too large"), "replay": N_("sent before"),
+}  # fmt: skip
 
 PROOFS: Registry[Proof] = Registry("proof")

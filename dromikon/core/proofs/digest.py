@@ -24,7 +24,7 @@ class Digest:
     def check(self, asked: Asked, settings: Settings) -> Refusal | None:
         said = _answer(asked.headers.get("authorization", ""))
         if not said:
-            return self._refused(asked, settings, guess=False)
+            return self._refused(asked, settings, only_asks="authorization" not in asked.headers)
         if not _is_ours(said.get("nonce", ""), asked.at, settings):
             return self._refused(asked, settings, stale=True, guess=False)
         given = said.get("response", "").encode()
@@ -36,11 +36,19 @@ class Digest:
         said = _answer(asked.headers.get("authorization", ""))
         return f"{said.get('nonce')}/{said.get('nc')}/{said.get('cnonce')}", asked.at + LASTS
 
-    def _refused(self, asked: Asked, settings: Settings, stale: bool = False, guess: bool = True) -> Refusal:
+    def _refused(
+        self, asked: Asked, settings: Settings, stale: bool = False, guess: bool = True, only_asks: bool = False
+    ) -> Refusal:
         nonce = _nonce(asked.at, settings.secrets[0]) if settings.secrets else ""
         more = ", stale=true" if stale else ""
         challenge = f'Digest realm="{REALM}", qop="auth", algorithm=SHA-256, nonce="{nonce}"{more}'
-        return Refusal("password", "The user or the password is another one.", challenge, guess=guess)
+        return Refusal(
+            "password",
+            "The user or the password is another one.",
+            challenge,
+            guess=guess and not only_asks,
+            only_asks=only_asks,
+        )
 
 
 def _answer(header: str) -> dict[str, str]:

@@ -1,8 +1,9 @@
 """What an adapter is: it makes of one stored message what the engine works with. One more is one file here and one line in
 `__init__`."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal, Protocol
+from typing import Any, Literal, Protocol
 
 from dromikon.core.decoding import Decoded
 from dromikon.core.devices.catalogue import DeviceCatalogue
@@ -14,6 +15,8 @@ from dromikon.intake.inbox import Stored
 BELIEVABLE = 86_400_000
 #: So much of a message nobody can use is kept to be looked at, in bytes.
 MOST_KEPT = 20_000
+#: A batch has at most so many parts.
+LARGEST_BATCH = 500
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,8 +90,8 @@ class Adapter(Protocol):
 
     sent_by: Literal["intake", "device"]
 
-    def read(self, stored: Stored, directory: Directory, sender: Sender) -> Ingested:
-        """Understand one message. Never raises for anything a sender can send."""
+    def read(self, stored: Stored, directory: Directory, sender: Sender) -> Ingested | list[Ingested]:
+        """Understand one message; it may tell of several things. Never raises for anything a sender can send."""
         ...
 
 
@@ -121,3 +124,18 @@ def unclaimed(stored: Stored, sender: Sender, reason: str) -> NotClaimed:
     """A message that nobody can use, and why."""
     raw = stored.message.body[:MOST_KEPT].decode("utf-8", "replace")
     return NotClaimed(sender.site, sender.name, reason, raw, stored.message.received_at, stored.id)
+
+
+def each(stored: Stored, sender: Sender, content: Any, one: Callable[[Any], Ingested]) -> list[Ingested]:
+    """What a message or a batch of them becomes. Parts of a batch that nobody can use are kept together, as one message."""
+    if not isinstance(content, list):
+        return [one(content)]
+    if not content or len(content) > LARGEST_BATCH:
+        return [unclaimed(stored, sender, f"A batch has from 1 to {LARGEST_BATCH} parts.")]
+    found = [one(part) for part in content]
+    failed = [(place, got) for place, got in enumerate(found, 1) if isinstance(got, NotClaimed)]
+    if not failed:
+        return found
+    reasons = "; ".join(f"part {place}: {got.reason}" for place, got in failed[:5])
+    more = f"; and {len(failed) - 5} more" if len(failed) > 5 else ""
+    return [*(got for got in found if not isinstance(got, NotClaimed)), unclaimed(stored, sender, reasons + more)]

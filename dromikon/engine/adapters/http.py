@@ -1,11 +1,12 @@
-"""Adapter: JSON that an intake was sent over HTTP."""
+"""Adapter: what an intake was sent over HTTP, as JSON, a form, a query, XML or text."""
 
-from typing import Literal
+import json
+from typing import Any, Literal
 
 from dromikon.core import reading
-from dromikon.core.decoding import NotDecoded
-from dromikon.core.decoding import http as plain_http
-from dromikon.engine.adapters.base import Ingested, Sender, placed, unclaimed
+from dromikon.core.decoding import NotDecoded, bodies
+from dromikon.core.decoding import http as plain
+from dromikon.engine.adapters.base import Ingested, Sender, each, placed, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
 
@@ -13,15 +14,20 @@ from dromikon.intake.inbox import Stored
 class HttpAdapter:
     sent_by: Literal["intake", "device"] = "intake"
 
-    def read(self, stored: Stored, directory: Directory, sender: Sender) -> Ingested:
+    def read(self, stored: Stored, directory: Directory, sender: Sender) -> list[Ingested]:
+        meta = json.loads(stored.message.meta)
         try:
-            content = reading.content(stored.message.body)
+            content, typed = bodies.read(meta.get("content_type", ""), meta.get("query", ""), stored.message.body)
         except reading.NotReadable as error:
-            return unclaimed(stored, sender, f"The message cannot be read: {error}.")
+            return [unclaimed(stored, sender, f"The message cannot be read: {error}.")]
         except ValueError:
-            return unclaimed(stored, sender, "The message is not JSON.")
-        try:
-            decoded, said = plain_http.decode(content)
-        except NotDecoded as error:
-            return unclaimed(stored, sender, str(error))
-        return placed(stored, sender, directory, decoded, said)
+            return [unclaimed(stored, sender, "The message is not JSON.")]
+
+        def one(said: Any) -> Ingested:
+            try:
+                decoded, at = plain.decode(said) if typed else plain.decode_text(said)
+            except NotDecoded as error:
+                return unclaimed(stored, sender, str(error))
+            return placed(stored, sender, directory, decoded, at)
+
+        return each(stored, sender, content, one)

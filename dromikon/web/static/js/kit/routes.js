@@ -18,6 +18,7 @@ export const PAGES = {
   device: "/s/{site}/sources/device/{device}",
   deviceExchanges: "/s/{site}/sources/device/{device}/exchanges",
   detectors: "/s/{site}/sources/device/{device}/detectors",
+  intakeCame: "/s/{site}/sources/intake/{intake}/came",
   seen: "/s/{site}/sources/device/{device}/seen",
   plan: "/s/{site}/sources/plan",
   planPoint: "/s/{site}/sources/plan/point/{point}",

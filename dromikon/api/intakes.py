@@ -1,0 +1,99 @@
+"""Intakes over the API: what became of what they were sent, and the messages themselves."""
+
+from typing import Any
+
+from django.http import Http404, HttpRequest
+from ninja import Router, Schema
+
+from dromikon import config
+from dromikon.api.base import Error, Site, at_site
+from dromikon.clock import now_ms
+from dromikon.core.instants import iso
+from dromikon.core.proofs import ACCEPTED
+from dromikon.intake.looking import counted, last_sent
+from dromikon.people.roles import May
+from dromikon.sources.models import Intake, Unclaimed
+
+router = Router(tags=["intakes"])
+
+
+class IntakeOut(Schema):
+    """`accepted` and `refused` (by reason) count the last seven days."""
+
+    id: str
+    name: str
+    enabled: bool
+    proof: str
+    path: str
+    accepted: int
+    refused: dict[str, int]
+
+
+class BecameOut(Schema):
+    kind: str
+    point: str
+
+
+class SentOut(Schema):
+    """A message. `became`: the events that it is; `unclaimed`: why it is none; `waits`: nobody has read it yet. `body` is told
+    to those who may edit lists, since it may hold personal data."""
+
+    id: int
+    at: str
+    content_type: str
+    size: int
+    became: list[BecameOut]
+    unclaimed: str
+    waits: bool
+    body: str | None
+
+
+class UnclaimedOut(Schema):
+    id: int
+    at: str
+    source: str
+    reason: str
+    body: str | None
+
+
+@router.get("/intakes", response=list[IntakeOut], summary="Intakes, with what became of what they were sent")
+def intakes(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
+    known = list(Intake.objects.filter(site=at_site(request, site).site, retired_at=None).order_by("name"))
+    counts = counted(known, now_ms())
+    return [_intake(i, {c.outcome: c.week for c in counts.get(i.id, [])}) for i in known]
+
+
+@router.get(
+    "/intakes/{intake_id}/messages", response={200: list[SentOut], 404: Error},
+    summary="What an intake was sent last, the newest first",
+)  # fmt: skip
+def messages(request: HttpRequest, intake_id: str, site: Site = None) -> list[dict[str, Any]]:
+    found = at_site(request, site)
+    intake = Intake.objects.filter(pk=intake_id, site=found.site, retired_at=None).first()
+    if intake is None:
+        raise Http404("There is no such intake here.")
+    shown = found.may(May.EDIT_LISTS)
+    return [
+        {
+            "id": s.id, "at": iso(s.at), "content_type": s.content_type, "size": s.size, "unclaimed": s.why, "waits": s.waits,
+            "became": [{"kind": kind, "point": point} for kind, point in s.events], "body": s.raw if shown else None,
+        }
+        for s in last_sent(intake)
+    ]  # fmt: skip
+
+
+@router.get("/unclaimed", response=list[UnclaimedOut], summary="Messages that nobody understood, the newest first")
+def unclaimed(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
+    found = at_site(request, site)
+    shown = found.may(May.EDIT_LISTS)
+    return [
+        {"id": u.inbox, "at": iso(u.at), "source": u.source, "reason": u.reason, "body": u.raw if shown else None}
+        for u in Unclaimed.objects.filter(site=found.site)[:200]
+    ]
+
+
+def _intake(intake: Intake, counts: dict[str, int]) -> dict[str, Any]:
+    return {
+        "id": intake.id, "name": intake.name, "enabled": intake.enabled, "proof": intake.proof,
+        "path": f":{config.intake_port()}/in/{intake.id}", "accepted": counts.pop(ACCEPTED, 0), "refused": counts,
+    }  # fmt: skip

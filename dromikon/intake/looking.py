@@ -1,0 +1,79 @@
+"""What an intake was sent last, and what became of it."""
+
+import json
+import sqlite3
+from contextlib import closing
+from dataclasses import dataclass
+
+from dromikon import config
+from dromikon.daybook.models import EnginePosition, EventRow
+from dromikon.sources.models import Intake, IntakeCount, Unclaimed
+
+#: So many of the inbox's last messages are looked through for those of one intake.
+LOOKED_THROUGH = 5_000
+#: So much of a message is shown.
+SHOWN = 3_000
+DAY = 86_400_000
+
+
+@dataclass(frozen=True, slots=True)
+class Sent:
+    """A message. `events`: the kinds and points of what became of it; `why`: nothing did; neither: it waits."""
+
+    id: int
+    at: int
+    content_type: str
+    size: int
+    raw: str
+    events: tuple[tuple[str, str], ...]
+    why: str
+    waits: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """How often something became of messages: today, in seven days, and when last."""
+
+    outcome: str
+    today: int
+    week: int
+    last_at: int
+
+
+def last_sent(intake: Intake, limit: int = 30) -> list[Sent]:
+    """The last messages that were taken, the newest first."""
+    query = """SELECT id, received_at, meta, length(body), substr(body, 1, ?) FROM
+        (SELECT * FROM message ORDER BY id DESC LIMIT ?) WHERE source = ? ORDER BY id DESC LIMIT ?"""
+    try:
+        with closing(sqlite3.connect(f"file:{config.inbox_path()}?mode=ro", uri=True, timeout=2)) as connection:
+            rows = connection.execute(query, (SHOWN, LOOKED_THROUGH, intake.id, limit)).fetchall()
+    except sqlite3.OperationalError:
+        return []
+    ids = [row[0] for row in rows]
+    events: dict[int, list[tuple[str, str]]] = {}
+    for place, kind, point in (
+        EventRow.objects.filter(inbox__in=ids).order_by("seq").values_list("inbox", "kind", "point")
+    ):
+        events.setdefault(place or 0, []).append((kind, point))
+    why = dict(Unclaimed.objects.filter(inbox__in=ids).values_list("inbox", "reason"))
+    position = EnginePosition.objects.values_list("inbox", flat=True).first() or 0
+    return [
+        Sent(id, at, str(json.loads(meta).get("content_type", "")), size, bytes(body).decode("utf-8", "replace"),
+             tuple(events.get(id, ())), why.get(id, ""), id > position)
+        for id, at, meta, size, body in rows
+    ]  # fmt: skip
+
+
+def counted(intakes: list[Intake], now: int) -> dict[str, list[Counted]]:
+    """By intake, what became of what it was sent, the most frequent first."""
+    today = now // DAY
+    found: dict[tuple[str, str], list[int]] = {}
+    for row in IntakeCount.objects.filter(intake__in=intakes, day__gt=today - 7):
+        known = found.setdefault((row.intake_id, row.outcome), [0, 0, 0])
+        known[0] += row.count if row.day == today else 0
+        known[1] += row.count
+        known[2] = max(known[2], row.last_at)
+    made: dict[str, list[Counted]] = {}
+    for (intake, outcome), (day, week, last) in sorted(found.items(), key=lambda item: -item[1][1]):
+        made.setdefault(intake, []).append(Counted(outcome, day, week, last))
+    return made

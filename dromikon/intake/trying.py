@@ -1,0 +1,53 @@
+"""Lines for a shell with which an intake can be tried, made with curl and openssl."""
+
+import json
+
+from dromikon.sources.models import Intake
+
+TYPE = "-H 'Content-Type: application/json'"
+
+
+def lines_to_try(intake: Intake, address: str, point: str) -> str:
+    """A message that an input is on, sent as the intake wants it. SECRET stands for the secret, which is not kept as text."""
+    body = json.dumps({"kind": "input.active", "point": point, "phase": "begin"})
+    return _LINES[intake.proof](intake, address, body)
+
+
+def _bearer(intake: Intake, address: str, body: str) -> str:
+    return f"SECRET='…'\ncurl -H \"Authorization: Bearer $SECRET\" {TYPE} \\\n  -d '{body}' {address}"
+
+
+def _address(intake: Intake, address: str, body: str) -> str:
+    return f"SECRET='…'\ncurl {TYPE} -d '{body}' {address}/$SECRET"
+
+
+def _basic(intake: Intake, address: str, body: str) -> str:
+    return f"SECRET='…'\ncurl -u \"{intake.user}:$SECRET\" {TYPE} \\\n  -d '{body}' {address}"
+
+
+def _digest(intake: Intake, address: str, body: str) -> str:
+    return f"SECRET='…'\ncurl --digest -u \"{intake.user}:$SECRET\" {TYPE} \\\n  -d '{body}' {address}"
+
+
+def _standard(intake: Intake, address: str, body: str) -> str:
+    return (
+        f"SECRET='whsec_…'\nBODY='{body}'\nID=msg_$(date +%s%N)\nAT=$(date +%s)\n"
+        "KEY=$(printf %s \"${SECRET#whsec_}\" | openssl base64 -d -A | od -An -tx1 | tr -d ' \\n')\n"
+        'SUM=$(printf %s "$ID.$AT.$BODY" | openssl dgst -sha256 -mac HMAC -macopt "hexkey:$KEY" -binary | openssl base64 -A)\n'
+        f'curl -H "webhook-id: $ID" -H "webhook-timestamp: $AT" -H "webhook-signature: v1,$SUM" \\\n  {TYPE} -d "$BODY" {address}'
+    )
+
+
+def _signature(intake: Intake, address: str, body: str) -> str:
+    made = 'openssl dgst -sha256 -hmac "$SECRET"'
+    written = f"{made} -hex | sed 's/.* //'" if intake.encoding == "hex" else f"{made} -binary | openssl base64 -A"
+    return (
+        f"SECRET='…'\nBODY='{body}'\nSUM=$(printf %s \"$BODY\" | {written})\n"
+        f'curl -H "{intake.header}: {intake.prefix}$SUM" {TYPE} \\\n  -d "$BODY" {address}'
+    )
+
+
+_LINES = {
+    "bearer": _bearer, "address": _address, "basic": _basic, "digest": _digest, "standard": _standard,
+    "signature": _signature,
+}  # fmt: skip
