@@ -4,18 +4,15 @@ from collections.abc import Mapping
 from typing import Any
 
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import CLOCK, KINDS, FieldKind, Kind
-from dromikon.core.rules.comparison import FITTING, OCCURRED, OPERATORS
+from dromikon.core.offered import kinds_offered
+from dromikon.core.rules.comparison import FITTING, OPERATORS
 from dromikon.core.words import t
-
-OWN_TIME = {"name": OCCURRED, "type": "time", "unit": "", "choices": []}
-OWN_TIME_LABEL = "the time"
 
 
 def catalogue_of(facts: Facts, sends: Mapping[str, frozenset[str]]) -> dict[str, Any]:
     """Kinds of event with their fields, and whatever the site has. `sends`: the kinds that a point is known to send."""
     return {
-        "kinds": [_kind(k) for k in KINDS if k.name != CLOCK],
+        "kinds": kinds_offered(),
         "operators": [
             {
                 "name": name, "words": t(words), "many": many, "numeric": numeric,
@@ -33,26 +30,6 @@ def catalogue_of(facts: Facts, sends: Mapping[str, frozenset[str]]) -> dict[str,
         "modes": list(facts.modes),
         "tags": sorted({tag for p in facts.points for tag in p.tags}),
         "point_kinds": sorted({p.kind for p in facts.points}),
-    }  # fmt: skip
-
-
-def _kind(kind: Kind) -> dict[str, Any]:
-    return {
-        "name": kind.name,
-        "label": kind.label,
-        "phases": [p.value for p in kind.phases],
-        "point_kinds": list(kind.point_kinds),
-        "fields": [
-            *(_field(f) for f in kind.fields),
-            {**OWN_TIME, "label": t(OWN_TIME_LABEL)},
-        ],
-    }
-
-
-def _field(field: FieldKind) -> dict[str, Any]:
-    return {
-        "name": field.name, "label": field.label, "type": field.type, "unit": field.unit,
-        "choices": list(field.choices), "words": {choice: t(choice) for choice in field.choices},
     }  # fmt: skip
 
 

@@ -1,11 +1,17 @@
 """What reading messages must know of the configuration."""
 
+import logging
 from dataclasses import dataclass, field
 
+from pydantic import ValidationError
+
+from dromikon.core.decoders.document import DecoderDocument
 from dromikon.core.decoding.onvif.doors import ACCESS
 from dromikon.core.devices.standing import stand_for_device
-from dromikon.sources.models import Device, Intake, Point
+from dromikon.sources.models import Decoder, Device, Intake, Point
 from dromikon.sources.offers import catalogue_of
+
+log = logging.getLogger("dromikon.engine")
 
 
 @dataclass
@@ -18,6 +24,9 @@ class Directory:
     #: The points that stand for a device as a whole.
     standing: dict[str, tuple[str, ...]] = field(default_factory=dict)
     by_site: dict[str, dict[str, str]] = field(default_factory=dict)
+
+    #: By intake, what its messages mean, in the order in which decoders are asked.
+    decoders: dict[str, tuple[DecoderDocument, ...]] = field(default_factory=dict)
 
     @classmethod
     def read(cls) -> "Directory":
@@ -36,6 +45,7 @@ class Directory:
                 site[point.token] = point.id
         for device in devices:
             found._read_access(device)
+        found.decoders = decoders_by_intake()
         found.standing = {device: stand_for_device(points) for device, points in of_device.items()}
         return found
 
@@ -45,3 +55,17 @@ class Directory:
             point = self.by_token.get((device.id, f"door/{door['token']}"))
             if point is not None:
                 self.by_token.update({(device.id, f"{ACCESS}{token}"): point for token in door.get("access", [])})
+
+
+def decoders_by_intake() -> dict[str, tuple[DecoderDocument, ...]]:
+    """What messages of each intake mean, by those decoders that read. One that a newer release would refuse is left out."""
+    found: dict[str, list[DecoderDocument]] = {}
+    for intake, content in Decoder.objects.filter(retired_at=None).values_list("intake_id", "document"):
+        try:
+            document = DecoderDocument.model_validate(content)
+        except ValidationError:
+            log.warning("a decoder of intake %s is no longer valid", intake)
+            continue
+        if document.enabled:
+            found.setdefault(intake, []).append(document)
+    return {intake: tuple(sorted(known, key=lambda d: (d.order, d.name))) for intake, known in found.items()}

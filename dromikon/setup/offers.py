@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from dromikon.core.offered import kinds_offered
 from dromikon.people.access import Everywhere
 from dromikon.people.models import Membership
 from dromikon.setup.place import zones
@@ -28,13 +29,27 @@ def offers_of(who: Who) -> Offers:
         "tags": sorted({tag for p in points for tag in p["tags"]}),
         "areas": _named(site.areas.filter(retired_at=None)),
         "devices": _named(site.devices.filter(retired_at=None)),
+        "kinds": kinds_offered(),
+        "intakes": _named(site.intakes.filter(retired_at=None)),
         "recorders": _named(site.recorders.filter(retired_at=None)),
         "persons": [{"id": str(m.person_id), "name": m.person.shown_name} for m in members],
     }
 
 
 def _empty() -> Offers:
-    lists = ("kinds", "operators", "points", "tags", "areas", "devices", "recorders", "persons", "customers", "sites")
+    lists = (
+        "kinds",
+        "operators",
+        "points",
+        "tags",
+        "areas",
+        "devices",
+        "recorders",
+        "intakes",
+        "persons",
+        "customers",
+        "sites",
+    )
     return {name: [] for name in lists} | {"zones": zones()}
 
 

@@ -4,6 +4,7 @@ from typing import Any
 
 from dromikon.setup.areas import Areas
 from dromikon.setup.counters import Counters
+from dromikon.setup.decoders import Decoders
 from dromikon.setup.groups import Groups
 from dromikon.setup.holds import Holds
 from dromikon.setup.hours import HoursSort
@@ -20,7 +21,7 @@ from dromikon.setup.sort import Sort, Who
 SORTS: dict[str, Sort[Any]] = {
     sort.name: sort
     for sort in (
-        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Members(), Groups(), Counters(), HoursSort(), Holds(),
+        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Decoders(), Members(), Groups(), Counters(), HoursSort(), Holds(),
         Sites(), Customers(), Everybody(), OutgoingSort(), MailSort(), BackupSort(), KeepingSort(),
     )
 }  # fmt: skip

@@ -223,6 +223,22 @@ class IntakeCount(models.Model):
         return f"{self.outcome}: {self.count}"
 
 
+class Decoder(Retirable):
+    """What messages of an intake mean (`core.decoders.document`)."""
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="decoders")
+    intake = models.ForeignKey(Intake, on_delete=models.CASCADE, related_name="decoders")
+    name = models.CharField(max_length=120)
+    document = models.JSONField()
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Unclaimed(models.Model):
     """A message that no decoder recognised, or that names a point we do not know. Kept for a while."""
 

@@ -47,6 +47,7 @@ const picks = {
   hours: ({ catalogue }) => named(catalogue.hours),
   list: ({ catalogue }) => named(catalogue.lists),
   counter: ({ catalogue }) => named(catalogue.counters),
+  intake: ({ catalogue }) => named(catalogue.intakes),
   recorder: ({ catalogue }) => named(catalogue.recorders),
   person: ({ catalogue }) => named(catalogue.persons),
   site: ({ catalogue }) => named(catalogue.sites),

@@ -1,0 +1,1 @@
+"""Decoders that are taught: what a foreign message means, written down as a document."""

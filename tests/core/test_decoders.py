@@ -1,0 +1,131 @@
+"""Taught decoders: places in messages, what fits, what it means, and what can be sent to break them."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from dromikon.core.decoders import paths
+from dromikon.core.decoders.decode import read_with, read_with_first
+from dromikon.core.decoders.document import DecoderDocument
+from dromikon.core.events import Phase
+
+TICKETS = {
+    "sender": "till 3",
+    "at": 1_795_000_000,
+    "items": [
+        {"code": "A-7", "sort": "alarm", "state": "RAISED", "level": "19.5", "zone": 4},
+        {"code": "A-8", "sort": "sale", "state": "RAISED", "level": "3"},
+        {"code": "A-9", "sort": "alarm", "state": "CLEARED", "level": 21, "zone": 5},
+    ],
+}
+DOCUMENT = {
+    "name": "Alarms of the till",
+    "intake": {"id": "till"},
+    "when": [{"path": "$.sort", "how": "is", "value": "alarm"}, {"path": "^.sender", "how": "begins", "value": "till"}],
+    "each": "$.items[*]",
+    "kind": "input.active",
+    "phase_path": "$.state",
+    "begins": ["RAISED"],
+    "ends": ["CLEARED"],
+    "point_path": "$.zone",
+    "points": [{"said": "4", "point": {"id": "leak"}}],
+    "fields": [
+        {"name": "code", "path": "$.code", "meanings": [{"said": "A-7", "means": "water"}]},
+        {"name": "none", "path": "$.nothing"},
+    ],
+    "time_path": "^.at",
+    "time_as": "seconds",
+}
+
+
+def decoder(**changes):
+    return DecoderDocument.model_validate({**DOCUMENT, **changes})
+
+
+def test_one_message_means_several_events_with_their_own_points_phases_and_fields():
+    found = read_with(decoder(), TICKETS)
+    assert found.outcome == "read"
+    first, last = found.made
+    assert (first.decoded.token, first.decoded.phase, first.decoded.fields) == ("leak", Phase.BEGIN, {"code": "water"})
+    assert (last.decoded.token, last.decoded.phase, last.decoded.fields) == ("5", Phase.END, {"code": "A-9"})
+    assert first.at == 1_795_000_000_000
+
+
+@pytest.mark.parametrize(
+    ("changes", "message", "why"),
+    [
+        ({"begins": ["UP"], "ends": ["DOWN"]}, TICKETS, "“RAISED” says neither"),
+        ({"point_path": "$.nowhere", "points": []}, TICKETS, "It names no point at $.nowhere."),
+        ({"time_path": "^.sender"}, TICKETS, "'till 3' is no time of that form."),
+        ({"kind": "sensor.reading", "phase_path": "", "phase": "reading", "fields": [{"name": "value", "path": "$.code"}]}, TICKETS, "value is 'A-7', and no number."),
+    ],
+)  # fmt: skip
+def test_what_fits_and_cannot_be_read_says_why(changes, message, why):
+    found = read_with(decoder(**changes), message)
+    assert (found.outcome, found.made) == ("failed", ()) and why in found.why
+
+
+def test_numbers_are_read_where_the_kind_has_numbers():
+    fields = [{"name": "value", "path": "$.level"}, {"name": "unit", "path": "$.zone"}]
+    found = read_with(decoder(kind="sensor.reading", phase_path="", phase="reading", fields=fields), TICKETS)
+    assert [made.decoded.fields for made in found.made] == [{"value": 19.5, "unit": "4"}, {"value": 21.0, "unit": "5"}]
+
+
+@pytest.mark.parametrize(
+    ("how", "value", "fits"),
+    [
+        ("is", "4", True), ("is", "5", False), ("is_not", "5", True), ("contains", "", True), ("there", "", True),
+        ("not_there", "", False), ("at_least", "4", True), ("at_least", "4.1", False), ("at_most", "x", False), ("begins", "4", True),
+    ],
+)  # fmt: skip
+def test_conditions(how, value, fits):
+    when = [{"path": "$.zone", "how": how, "value": value}]
+    plain = decoder(
+        when=when, each="", phase_path="", phase="begin", point={"id": "leak"}, point_path="", fields=[], time_path=""
+    )
+    assert (read_with(plain, {"zone": 4}).outcome == "read") is fits
+
+
+def test_the_first_that_fits_counts_and_one_that_fits_and_fails_is_not_passed_over():
+    first, second = decoder(begins=["UP"]), decoder(name="second")
+    assert read_with_first((first, second), TICKETS)[0] is first
+    assert read_with_first((decoder(each="$.sales[*]"), second), TICKETS)[0] is second
+    assert read_with_first((second,), {"other": 1})[0] is None
+
+
+@pytest.mark.parametrize(
+    "changes",
+    [
+        {"each": "items"}, {"each": "$..a..b"}, {"each": "$[?match(@.a, '(a+)+$')]"}, {"time_path": "$" + ".a" * 200}, {"kind": "door.exploded"},
+        {"phase_path": "", "phase": "pulse"}, {"kind": "button.pressed"}, {"point_path": ""}, {"fields": [{"name": "x", "path": "$["}]},
+    ],
+)  # fmt: skip
+def test_what_can_mean_nothing_is_refused(changes):
+    with pytest.raises(ValidationError):
+        decoder(**changes)
+
+
+JSON = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.floats(allow_nan=False) | st.text(max_size=8),
+    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=6), inner, max_size=4), max_leaves=20,
+)  # fmt: skip
+
+
+@settings(max_examples=150)
+@given(JSON)
+def test_nothing_that_a_message_can_be_raises(content):
+    for known in (decoder(), decoder(each="", point_path="$..zone"), decoder(each="$..*")):
+        assert read_with(known, content).outcome in ("other", "read", "failed")
+
+
+@settings(max_examples=150)
+@given(JSON)
+def test_every_leaf_is_found_again_at_its_place(content):
+    for path, value in paths.leaves(content):
+        assert paths.values(path, paths.Part(content, content)) == [value]
+
+
+def test_a_message_made_to_be_slow_is_not():
+    deep = {"a": [{"b": list(range(50))} for _ in range(2_000)]}
+    assert len(paths.values("$..*", paths.Part(deep, deep))) == paths.MOST
