@@ -11,10 +11,44 @@ from dromikon.clock import now_ms
 from dromikon.core.instants import iso
 from dromikon.core.proofs import ACCEPTED
 from dromikon.intake.looking import counted, last_sent
+from dromikon.intake.teaching import messages_of, pasted, tried
 from dromikon.people.roles import May
+from dromikon.setup.registry import SORTS
 from dromikon.sources.models import Intake, Unclaimed
 
+#: A pasted message is at most so long.
+LONGEST = 200_000
+
 router = Router(tags=["intakes"])
+
+
+class TrialIn(Schema):
+    """A decoder's document; `message`: one more message to try it on, besides the last ones of its intake."""
+
+    document: dict[str, Any]
+    message: str = ""
+    content_type: str = ""
+
+
+class TriedEventOut(Schema):
+    """`point` is empty where the site has none of the name that was `said`."""
+
+    kind: str
+    phase: str
+    point: str
+    name: str
+    said: str
+    fields: dict[str, Any]
+    at: str | None
+
+
+class TriedOut(Schema):
+    """`outcome`: other (it is not this decoder's), read or failed. The pasted message has the number 0."""
+
+    id: int
+    outcome: str
+    why: str
+    events: list[TriedEventOut]
 
 
 class IntakeOut(Schema):
@@ -97,3 +131,18 @@ def _intake(intake: Intake, counts: dict[str, int]) -> dict[str, Any]:
         "id": intake.id, "name": intake.name, "enabled": intake.enabled, "proof": intake.proof,
         "path": f":{config.intake_port()}/in/{intake.id}", "accepted": counts.pop(ACCEPTED, 0), "refused": counts,
     }  # fmt: skip
+
+
+@router.post(
+    "/decoders/trial", response={200: list[TriedOut], 403: Error, 404: Error, 422: Error},
+    summary="What the last messages of an intake would become by a decoder; nothing is saved",
+)  # fmt: skip
+def trial(request: HttpRequest, content: TrialIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    found.need(May.EDIT_SOURCES)
+    document = SORTS["decoders"].read(content.document)
+    intake = Intake.objects.filter(pk=document.intake.id, site=found.site, retired_at=None).first()
+    if intake is None:
+        raise Http404("There is no such intake here.")
+    messages = [pasted(content.message[:LONGEST], content.content_type)] if content.message.strip() else []
+    return list(tried(document, intake, [*messages, *messages_of(intake)]))

@@ -4,6 +4,7 @@ import json
 import sqlite3
 from contextlib import closing
 from dataclasses import dataclass
+from typing import Any
 
 from dromikon import config
 from dromikon.daybook.models import EnginePosition, EventRow
@@ -40,15 +41,39 @@ class Counted:
     last_at: int
 
 
-def last_sent(intake: Intake, limit: int = 30) -> list[Sent]:
-    """The last messages that were taken, the newest first."""
+@dataclass(frozen=True, slots=True)
+class Captured:
+    """A message as it came."""
+
+    id: int
+    at: int
+    content_type: str
+    query: str
+    body: bytes
+
+
+def captured(intake: Intake, limit: int, most: int = 200_000) -> list[Captured]:
+    """The last messages of an intake, the newest first, each up to so many bytes."""
+    return [
+        Captured(id, at, str(known.get("content_type", "")), str(known.get("query", "")), bytes(body))
+        for id, at, meta, _, body in _rows(intake, limit, most)
+        for known in (json.loads(meta),)
+    ]
+
+
+def _rows(intake: Intake, limit: int, most: int) -> list[Any]:
     query = """SELECT id, received_at, meta, length(body), substr(body, 1, ?) FROM
         (SELECT * FROM message ORDER BY id DESC LIMIT ?) WHERE source = ? ORDER BY id DESC LIMIT ?"""
     try:
         with closing(sqlite3.connect(f"file:{config.inbox_path()}?mode=ro", uri=True, timeout=2)) as connection:
-            rows = connection.execute(query, (SHOWN, LOOKED_THROUGH, intake.id, limit)).fetchall()
+            return connection.execute(query, (most, LOOKED_THROUGH, intake.id, limit)).fetchall()
     except sqlite3.OperationalError:
         return []
+
+
+def last_sent(intake: Intake, limit: int = 30) -> list[Sent]:
+    """The last messages that were taken, the newest first."""
+    rows = _rows(intake, limit, SHOWN)
     ids = [row[0] for row in rows]
     events: dict[int, list[tuple[str, str]]] = {}
     for place, kind, point in (

@@ -26,6 +26,8 @@ VIEWS = (
     f"{G}/sources/device/cam-jetty/session",
     f"{G}/sources/plan",
     f"{G}/sources/find",
+    f"{G}/sources/intake/kiosk",
+    f"{G}/sources/intake/kiosk/teach",
     f"{G}/hours",
     f"{G}/receivers",
     f"{G}/rulebook/new?from=water-leak",

@@ -1,8 +1,13 @@
 """Sources as an integrator uses them: the plan by keyboard, a detector on its picture, what is said in a session."""
 
+import base64
+import json
+import urllib.request
+
 import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 from tests.browser.conftest import one, wait
 
@@ -94,3 +99,34 @@ def test_what_a_camera_sees_is_drawn_over_the_picture_of_its_moment(demo, person
     )
     see.click()
     wait(browser).until(lambda b: not b.find_elements(By.CSS_SELECTOR, "[data-seen] rect"))
+
+
+def test_a_decoder_is_taught_from_an_unclaimed_message_by_clicking(demo, person):
+    def send(state):
+        body = json.dumps({"till": 3, "alarm": {"what": state, "spot": "by the pumps"}}).encode()
+        headers = {"Authorization": f"Basic {base64.b64encode(b'kiosk:quillmere-kiosk').decode()}"}
+        urllib.request.urlopen(urllib.request.Request(f"{demo.intake}/in/kiosk", body, headers), timeout=10).read()
+
+    browser = person("ines")
+    send("WATER")
+    browser.get(f"{demo.address}{GARDENS}/sources")
+    one(browser, "[data-unclaimed] a").click()
+    Select(one(browser, "[data-key='kind']")).select_by_visible_text("Contact on")
+    for leaf, as_ in (("$.till", "when"), ("$.alarm.spot", "point"), ("$.alarm.what", "begins")):
+        one(browser, f"[data-leaf='{leaf}']").click()
+        one(browser, f"[data-use='{as_}']").click()
+    Select(one(browser, "[data-place='by the pumps']")).select_by_visible_text("Leak sensor")
+    wait(browser).until(lambda b: "input.active begin · Leak sensor" in one(b, "[data-becomes]").text)
+    one(browser, "[data-form] [data-field='name'] input").send_keys("Water at the till")
+    button(browser, "Save").click()
+    wait(browser).until(lambda b: "Saved. It reads from the next message on." in one(b, ".toast").text)
+    send("WATER")
+    events = lambda: demo.get("/api/v1/events?site=quillmere-gardens&point=leak&limit=1")
+    wait(browser).until(
+        lambda b: events() and events()[0]["kind"] == "input.active" and events()[0]["phase"] == "begin"
+    )
+    made = next(
+        d for d in demo.get("/api/v1/setup/decoders?site=quillmere-gardens") if d["name"] == "Water at the till"
+    )
+    demo.call("DELETE", f"/api/v1/setup/decoders/{made['id']}?site=quillmere-gardens")
+    demo.tell({"kind": "input.active", "point": "leak", "phase": "end"})

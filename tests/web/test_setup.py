@@ -30,6 +30,13 @@ NEW = {
     "points": {"name": "Fern door", "kind": "door", "tags": ["fern"], "seen_by": [{"id": "gate"}]},
     "recorders": {"name": "Second", "address": "http://192.0.2.20", "token": "t"},
     "intakes": {"name": "Bell wire"},
+    "decoders": {
+        "name": "Bells",
+        "intake": {"id": "kiosk"},
+        "kind": "call.rung",
+        "point": {"id": "wicket"},
+        "when": [{"path": "$.bell", "how": "there"}],
+    },
     "people": {"username": "fern", "first_name": "Fern", "role": "viewer"},
     "groups": {"name": "Night", "roles": ["operator"], "persons": []},
     "counters": {"name": "Carts"},

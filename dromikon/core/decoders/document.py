@@ -7,7 +7,7 @@ from pydantic import Field, field_validator, model_validator
 from dromikon.core.decoders import paths
 from dromikon.core.events import Phase
 from dromikon.core.kinds import KINDS
-from dromikon.core.rules.controls import Choice, Flag, Inner, Name, Number, Pick, WordList, Words
+from dromikon.core.rules.controls import Choice, Flag, Inner, Name, Number, Pick, When, WordList, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.words import N_
 
@@ -73,28 +73,39 @@ class PlacePart(Part):
     point: Annotated[Ref, Pick(N_("it is"), of="point")]
 
 
+BY_PHASE = When("phase_path", ("",), negated=True)
+
+
 class DecoderDocument(Part):
     """How messages of an intake become events. Of all decoders of an intake the first that fits counts, in their order."""
 
     name: Annotated[str, Field(min_length=1, max_length=120), Words(N_("Name"), hint=N_("what it tells of"))]
-    intake: Annotated[Ref, Pick(N_("Intake"), of="intake")]
-    enabled: Annotated[bool, Flag(N_("Reads messages"))] = True
-    order: Annotated[int, Field(ge=0, le=999), Number(N_("Order"))] = 100
+    kind: Annotated[str, Name(N_("Kind"), of="kind")]
     when: Annotated[tuple[ConditionPart, ...], Field(max_length=20), Inner(N_("For messages where"))] = ()
     each: Annotated[
         Path, Words(N_("One event for each"), hint=N_("such as $.items[*]; empty: one for the whole message"))
     ] = ""
-    kind: Annotated[str, Name(N_("Kind"), of="kind")]
-    phase: Annotated[Phase, Choice(N_("Phase"))] = Phase.PULSE
+    phase: Annotated[Phase, Choice(N_("Phase"), when=When("phase_path", ("",)))] = Phase.PULSE
     phase_path: Annotated[Path, Words(N_("It begins or ends by"), hint=WHERE)] = ""
-    begins: Annotated[tuple[str, ...], Field(max_length=20), WordList(N_("It begins where it says"))] = ()
-    ends: Annotated[tuple[str, ...], Field(max_length=20), WordList(N_("It ends where it says"))] = ()
+    begins: Annotated[
+        tuple[str, ...], Field(max_length=20), WordList(N_("It begins where it says"), when=BY_PHASE)
+    ] = ()
+    ends: Annotated[tuple[str, ...], Field(max_length=20), WordList(N_("It ends where it says"), when=BY_PHASE)] = ()
     point: Annotated[Ref | None, Pick(N_("Always at"), of="point")] = None
     point_path: Annotated[Path, Words(N_("At the point named"), hint=WHERE)] = ""
-    points: Annotated[tuple[PlacePart, ...], Field(max_length=500), Inner(N_("Points by name"))] = ()
+    points: Annotated[
+        tuple[PlacePart, ...],
+        Field(max_length=500),
+        Inner(N_("Points by name"), when=When("point_path", ("",), negated=True)),
+    ] = ()
     fields: Annotated[tuple[FieldPart, ...], Field(max_length=40), Inner(N_("Fields"))] = ()
     time_path: Annotated[Path, Words(N_("Time"), hint=WHERE)] = ""
-    time_as: Annotated[TimeForm, Choice(N_("written"), words=TIME_FORMS)] = "iso"
+    time_as: Annotated[
+        TimeForm, Choice(N_("written"), words=TIME_FORMS, when=When("time_path", ("",), negated=True))
+    ] = "iso"
+    intake: Annotated[Ref, Pick(N_("Intake"), of="intake")]
+    enabled: Annotated[bool, Flag(N_("Reads messages"))] = True
+    order: Annotated[int, Field(ge=0, le=999), Number(N_("Order"))] = 100
 
     @field_validator("each", "phase_path", "point_path", "time_path")
     @classmethod

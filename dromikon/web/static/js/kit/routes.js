@@ -19,6 +19,7 @@ export const PAGES = {
   deviceExchanges: "/s/{site}/sources/device/{device}/exchanges",
   detectors: "/s/{site}/sources/device/{device}/detectors",
   intakeCame: "/s/{site}/sources/intake/{intake}/came",
+  teach: "/s/{site}/sources/intake/{intake}/teach",
   seen: "/s/{site}/sources/device/{device}/seen",
   plan: "/s/{site}/sources/plan",
   planPoint: "/s/{site}/sources/plan/point/{point}",
@@ -78,6 +79,7 @@ export const CALLS = {
   retireDevice: "DELETE /devices/{device}",
   retireThing: "DELETE /setup/{sort}/{thing}",
   takePoints: "PUT /setup/points/table",
+  tryDecoder: "POST /decoders/trial",
   tryStep: "POST /rulebook/rules/{rule}/steps/{step}/trial",
 };
 

@@ -1,0 +1,99 @@
+"""Taught decoders at work: saved, tried on what really came, and read by the engine from the next message on."""
+
+import json
+
+import pytest
+
+from dromikon.daybook.models import EventRow
+from dromikon.intake import inbox
+from dromikon.setup import changes
+from dromikon.setup.registry import SORTS
+from dromikon.sources.models import Unclaimed
+from tests.conftest import GARDENS
+
+pytestmark = pytest.mark.django_db
+ALARM = {"till": 3, "alarm": {"what": "WATER", "spot": "by the pumps", "level": "7"}}
+DOCUMENT = {
+    "name": "Water at the till", "intake": {"id": "kiosk"}, "kind": "input.active", "when": [{"path": "$.till", "value": "3"}],
+    "phase_path": "$.alarm.what", "begins": ["WATER"], "ends": ["DRY"], "point_path": "$.alarm.spot",
+    "points": [{"said": "by the pumps", "point": {"id": "leak"}}],
+}  # fmt: skip
+
+
+@pytest.fixture
+def came(bench):
+    """`came(content)`: a message to the kiosk's intake, as it is kept; the engine has read it."""
+
+    def put(content, type="application/json"):
+        body = content if isinstance(content, bytes) else json.dumps(content).encode()
+        meta = json.dumps({"content_type": type})
+        id = bench.put(inbox.Message(bench.engine.clock(), "http", "kiosk", meta, body))
+        bench.run()
+        return id
+
+    return put
+
+
+def events():
+    return list(EventRow.objects.filter(kind="input.active").order_by("seq").values_list("point", "phase"))
+
+
+def test_from_the_next_message_on_it_is_an_event_at_its_point(came, as_, bench):
+    came(ALARM)
+    assert "kind: Field required" in Unclaimed.objects.get().reason and events() == []
+    saved = changes.save(SORTS["decoders"], as_("ines"), None, DOCUMENT)
+    bench.run()
+    came(ALARM)
+    came({**ALARM, "alarm": {**ALARM["alarm"], "what": "DRY"}})
+    assert events() == [("leak", "begin"), ("leak", "end")]
+    came({**ALARM, "alarm": {**ALARM["alarm"], "what": "FIRE"}})
+    assert Unclaimed.objects.first().reason == "Water at the till: “FIRE” says neither that it begins nor that it ends."
+    came({**ALARM, "alarm": {**ALARM["alarm"], "spot": "attic"}})
+    assert Unclaimed.objects.first().reason == "Water at the till: The site has no point “attic”."
+    came({"kind": "button.pressed", "point": "gate-help", "phase": "pulse"})
+    assert EventRow.objects.get(kind="button.pressed").point == "gate-help", "what it does not fit is read as before"
+    SORTS["decoders"].retire(as_("ines"), saved.id)
+    bench.run()
+    came(ALARM)
+    assert len(events()) == 2
+
+
+def test_it_is_tried_on_all_that_came_and_on_what_is_pasted(came, as_, client):
+    fits = came(ALARM)
+    other = came({"till": 4})
+    broken = came(b"<a", "text/xml")
+    lost = came({**ALARM, "alarm": {**ALARM["alarm"], "spot": "attic"}})
+    client.force_login(as_("ines").person)
+    ask = lambda **content: client.post(f"/api/v1/decoders/trial?site={GARDENS}", content, "application/json")
+    pasted = "<m><till>3</till><alarm><what>DRY</what><spot>by the pumps</spot></alarm></m>"
+    tried = {one["id"]: one for one in ask(document=DOCUMENT, message=pasted).json()}
+    assert {id: one["outcome"] for id, one in tried.items()} == {
+        0: "read",
+        fits: "read",
+        other: "other",
+        broken: "failed",
+        lost: "failed",
+    }
+    assert [(e["point"], e["name"], e["phase"]) for e in tried[fits]["events"]] == [("leak", "Leak sensor", "begin")]
+    assert tried[0]["events"][0]["phase"] == "end" and tried[lost]["why"] == "There is no point “attic” here."
+    refused = ask(document={**DOCUMENT, "point_path": "spot"})
+    assert refused.status_code == 422 and refused.json()["problems"][0]["path"] == "point_path"
+    client.force_login(as_("oskar").person)
+    assert ask(document=DOCUMENT).status_code == 403
+
+
+def test_it_is_of_this_site(as_):
+    from dromikon.refusals import Refused
+
+    for wrong in ({"intake": {"id": "elsewhere"}}, {"points": [{"said": "x", "point": {"id": "yard-gate"}}]}):
+        with pytest.raises(Refused):
+            changes.save(SORTS["decoders"], as_("ines"), None, {**DOCUMENT, **wrong})
+
+
+def test_the_bench_shows_every_value_to_those_who_may_see_it(came, as_, client):
+    id = came(ALARM)
+    client.force_login(as_("ines").person)
+    page = client.get(f"/s/{GARDENS}/sources/intake/kiosk/teach?message={id}").content.decode()
+    assert '"path": "$.alarm.spot"' in page and f'"opened": {id}' in page
+    client.force_login(as_("oskar").person)
+    assert client.get(f"/s/{GARDENS}/sources/intake/kiosk/teach").status_code == 403
