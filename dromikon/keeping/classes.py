@@ -132,6 +132,7 @@ def _events(readings: bool) -> Callable[[int], Iterator[int]]:
             yield from _acts(before)
             yield from _contents()
             yield from forget_tallies()
+            yield from _counts_of_intakes()
 
     return forget
 
@@ -142,6 +143,18 @@ def forget_tallies() -> Iterator[int]:
     query = f"SELECT id FROM daybook_tally t WHERE t.day < %s AND EXISTS ({later}) ORDER BY t.day LIMIT {GROUP}"
     while found := [id for (id,) in _rows(query, day_of(now_ms()) - KEPT_TALLIES)]:
         _do(("DELETE FROM daybook_tally WHERE id IN ({marks})", found))
+        yield len(found)
+
+
+def _counts_of_intakes() -> Iterator[int]:
+    """What became of messages on days long past."""
+    while found := [
+        id
+        for (id,) in _rows(
+            f"SELECT id FROM sources_intakecount WHERE day < %s LIMIT {GROUP}", day_of(now_ms()) - KEPT_TALLIES
+        )
+    ]:
+        _do(("DELETE FROM sources_intakecount WHERE id IN ({marks})", found))
         yield len(found)
 
 

@@ -121,10 +121,8 @@ def test_a_decoder_is_taught_from_an_unclaimed_message_by_clicking(demo, person)
     button(browser, "Save").click()
     wait(browser).until(lambda b: "Saved. It reads from the next message on." in one(b, ".toast").text)
     send("WATER")
-    events = lambda: demo.get("/api/v1/events?site=quillmere-gardens&point=leak&limit=1")
-    wait(browser).until(
-        lambda b: events() and events()[0]["kind"] == "input.active" and events()[0]["phase"] == "begin"
-    )
+    events = lambda: demo.get("/api/v1/events?site=quillmere-gardens&point=leak&limit=1")["events"]
+    wait(browser).until(lambda b: [(e["kind"], e["phase"]) for e in events()] == [("input.active", "begin")])
     made = next(
         d for d in demo.get("/api/v1/setup/decoders?site=quillmere-gardens") if d["name"] == "Water at the till"
     )
