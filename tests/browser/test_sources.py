@@ -15,6 +15,11 @@ pytestmark = [pytest.mark.browser, pytest.mark.slow]
 GARDENS, NURSERY = "/s/quillmere-gardens", "/s/quillmere-nursery"
 
 
+def click(browser, selector):
+    """Click what may be drawn anew just now."""
+    wait(browser).until(lambda b: one(b, selector).click() or True)
+
+
 def button(browser, words, within="main"):
     return wait(browser).until(
         lambda b: next((e for e in b.find_elements(By.CSS_SELECTOR, f"{within} button") if words in e.text), False)
@@ -113,8 +118,8 @@ def test_a_decoder_is_taught_from_an_unclaimed_message_by_clicking(demo, person)
     one(browser, "[data-unclaimed] a").click()
     Select(one(browser, "[data-key='kind']")).select_by_visible_text("Contact on")
     for leaf, as_ in (("$.till", "when"), ("$.alarm.spot", "point"), ("$.alarm.what", "begins")):
-        one(browser, f"[data-leaf='{leaf}']").click()
-        one(browser, f"[data-use='{as_}']").click()
+        click(browser, f"[data-leaf='{leaf}']")
+        click(browser, f"[data-use='{as_}']")
     Select(one(browser, "[data-place='by the pumps']")).select_by_visible_text("Leak sensor")
     wait(browser).until(lambda b: "input.active begin · Leak sensor" in one(b, "[data-becomes]").text)
     one(browser, "[data-form] [data-field='name'] input").send_keys("Water at the till")

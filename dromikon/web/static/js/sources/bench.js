@@ -7,7 +7,16 @@ import { usedAs, usesOf } from "./uses.js";
 const STATES = { read: ["good", t("read")], other: ["off", t("not its own")], failed: ["bad", t("failed")] };
 const state = (outcome) => el("span", { class: `state ${STATES[outcome][0]}` }, STATES[outcome][1]);
 
+/** Whether a place is to be drawn: what stands as it is stays, so that nobody's click goes astray. */
+function differs(place, ...told) {
+  const key = JSON.stringify(told);
+  if (place.dataset.drawn === key) return false;
+  place.dataset.drawn = key;
+  return true;
+}
+
 export function drawMessages(place, messages, tried, opened, open) {
+  if (!differs(place, messages.map((m) => m.id), opened, tried.map((one) => one.outcome))) return;
   const outcomes = new Map(tried.map((one) => [one.id, one]));
   const rows = messages.map((message) => {
     const found = outcomes.get(message.id), first = message.leaves.slice(0, 3).map((l) => l.value).join(" ");
@@ -24,6 +33,8 @@ export function drawMessages(place, messages, tried, opened, open) {
 }
 
 export function drawLeaves(place, message, picked, doc, acts) {
+  const used = message?.leaves.map((leaf) => usedAs(doc, leaf.path));
+  if (!differs(place, message?.id, picked, used, doc.kind, doc.each)) return;
   if (!message) { place.replaceChildren(); return; }
   if (message.why) { place.replaceChildren(el("p", { class: "problem" }, message.why)); return; }
   const one = (leaf) => el("div", { class: "leaf" }, ...oneLeaf(leaf, picked, doc, acts));
@@ -55,6 +66,7 @@ export function drawBecomes(place, sum, tried, opened, acts) {
     });
   }
   const shown = tried.filter((one) => one.id === 0 || one.id === opened);
+  if (!differs(place, shown)) return;
   const drawn = (one) => {
     const events = one.events.map((e) => event(e, acts));
     return el("div", { class: "became" }, state(one.outcome), " ", one.why, ...events);
