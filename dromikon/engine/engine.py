@@ -15,6 +15,7 @@ from django.db import OperationalError, connection, transaction
 
 from dromikon import config, logs
 from dromikon.clock import now_ms
+from dromikon.core.decoding.likeness import likeness
 from dromikon.core.events import Act, Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import STEP_EXPIRED
@@ -324,8 +325,11 @@ class Engine:
 
     def _unclaimed(self, got: NotClaimed, book: Book) -> None:
         book.rows.append(
-            Unclaimed(inbox=got.inbox, site_id=got.site, source=got.source, at=got.at, reason=got.reason, raw=got.raw)
-        )
+            Unclaimed(
+                inbox=got.inbox, site_id=got.site, source=got.source, at=got.at, reason=got.reason, raw=got.raw,
+                likeness=likeness(got.reason, got.raw),
+            )
+        )  # fmt: skip
         book.tell(feed.unclaimed(got.site, got.inbox, got.at))
 
     def _set_aside(self, stored: list[inbox.Stored], acts: list[ActRow]) -> None:

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.state import STATE_FORMAT
 from dromikon.daybook.models import CheckpointRow, Feed
+from dromikon.sources.models import Unclaimed
 
 DAY = 86_400_000
 #: How often evaluator rows are kept as a checkpoint, and for how long; how long what pages were told is, in ms.
@@ -12,6 +13,8 @@ CHECKPOINT_EVERY, CHECKPOINTS_KEPT = DAY // 2, 40 * DAY
 KEEP_FEED = 3_600_000
 #: So many feed rows are deleted at a time.
 GROUP = 500
+#: So many unclaimed messages of a site are kept, the newest.
+MOST_UNCLAIMED = 10_000
 
 
 def checkpoint(sites: Mapping[str, Evaluator], seq: int, at: int) -> None:
@@ -25,6 +28,14 @@ def checkpoint(sites: Mapping[str, Evaluator], seq: int, at: int) -> None:
 
 
 def tidy(now: int) -> None:
-    """Delete what pages were told and have long heard, in small groups."""
+    """Delete, in small groups, what pages were told and have long heard, and messages that nobody understood beyond as many as
+    anybody looks at: a sender that nobody knows must not fill the disk."""
     old = list(Feed.objects.filter(at__lt=now - KEEP_FEED).order_by("id").values_list("id", flat=True)[:GROUP])
     Feed.objects.filter(id__in=old).delete()
+    for site in Unclaimed.objects.order_by().values_list("site", flat=True).distinct():
+        too_many = (
+            Unclaimed.objects.filter(site=site)
+            .order_by("-inbox")
+            .values_list("inbox", flat=True)[MOST_UNCLAIMED:][:GROUP]
+        )
+        Unclaimed.objects.filter(inbox__in=list(too_many)).delete()

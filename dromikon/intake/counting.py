@@ -4,6 +4,7 @@ import asyncio
 import contextlib
 import time
 from collections import defaultdict, deque
+from collections.abc import Callable
 
 from asgiref.sync import sync_to_async
 from django.db import OperationalError, connection, transaction
@@ -17,6 +18,8 @@ MOST_FAILURES, MINUTE, MOST_CALLERS = 20, 60.0, 10_000
 DAY = 86_400_000
 #: Counts are written together at most so often, in seconds.
 PAUSE = 0.5
+#: What an intake is sent at once is at most so many seconds' worth.
+BURST = 10
 
 
 class Failures:
@@ -37,6 +40,23 @@ class Failures:
     def too_many(self, caller: str) -> bool:
         known = self._moments.get(caller)
         return known is not None and len(known) == MOST_FAILURES and known[0] > time.monotonic() - MINUTE
+
+
+class Flows:
+    """How much each intake is sent: so many messages a second in the long run, and ten seconds' worth at once. What is more waits
+    with its sender, so that a flood at one intake holds up no other."""
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self._clock = clock
+        self._left: dict[str, tuple[float, float]] = {}
+
+    def lets(self, intake: str, rate: int) -> bool:
+        """Whether one more is taken; it counts."""
+        now = self._clock()
+        left, since = self._left.get(intake, (rate * BURST, now))
+        left = min(rate * BURST, left + (now - since) * rate)
+        self._left[intake] = (left - 1 if left >= 1 else left, now)
+        return left >= 1
 
 
 class Counts:

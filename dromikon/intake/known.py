@@ -23,6 +23,7 @@ class Known:
     settings: Settings
     senders: tuple[IPv4Network | IPv6Network, ...]
     largest: int
+    rate: int = 500
 
     def lets(self, caller: str) -> bool:
         """Whether messages from an address are taken."""
@@ -67,7 +68,7 @@ def known_intake(intake: str) -> Known | None:
     settings = Settings(
         counting, secrets.digest_of_token if compared else str, row.user, row.header, row.prefix, row.encoding
     )
-    return Known(row.proof, settings, tuple(ip_network(n, strict=False) for n in row.senders), row.largest)
+    return Known(row.proof, settings, tuple(ip_network(n, strict=False) for n in row.senders), row.largest, row.rate)
 
 
 def _opened(sealed: str) -> str:

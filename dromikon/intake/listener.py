@@ -13,7 +13,7 @@ from starlette.responses import JSONResponse, Response
 
 from dromikon.clock import now_ms
 from dromikon.core.proofs import ACCEPTED, PROOFS, Asked, Refusal
-from dromikon.intake.counting import Counts, Failures
+from dromikon.intake.counting import Counts, Failures, Flows
 from dromikon.intake.inbox import InboxUnavailable, InboxWriter, Message, Replayed
 from dromikon.intake.known import Directory, Known
 
@@ -27,8 +27,9 @@ LONGEST_QUERY = 8_000
 
 NOBODY = Refusal("token", "This intake does not exist or its token is another one.", 'Bearer realm="intake"')
 ELSEWHERE = Refusal("sender", "Messages from this address are not taken here.")
+FLOOD = Refusal("flood", "More comes than this intake takes; send it again in a moment.", guess=False)
 REPLAYED = Refusal("replay", "This was sent, and taken, before.", guess=False)
-STATUS = {"sender": 403, "size": 413, "replay": 409}
+STATUS = {"sender": 403, "size": 413, "replay": 409, "flood": 429}
 
 
 class Listener:
@@ -36,7 +37,7 @@ class Listener:
 
     def __init__(self, inbox: InboxWriter) -> None:
         self.inbox, self.known = inbox, Directory()
-        self.failures, self.counts = Failures(), Counts()
+        self.failures, self.counts, self.flows = Failures(), Counts(), Flows()
 
     async def receive(self, request: Request) -> Response:
         caller = request.client.host if request.client else ""
@@ -70,6 +71,8 @@ class Listener:
         asked = _asked(request, body)
         if not proof.compared and (refusal := proof.check(asked, known.settings)):
             return self._refuse(refusal, intake, caller)
+        if not self.flows.lets(intake, known.rate):
+            return self._refuse(FLOOD, intake, caller)
         adapter, meta = sort_of(request.method, request.url.query, request.headers)
         once = proof.once(asked, known.settings)
         message = Message(asked.at, adapter, intake, json.dumps(meta), body, once and (f"{intake}/{once[0]}", once[1]))
@@ -87,7 +90,8 @@ class Listener:
             log.warning("refused at intake %.60r from %s: %s", intake, caller, refusal.reason)
         if there and not refusal.only_asks:
             self.counts.note(intake, refusal.reason, now_ms())
-        headers = {"WWW-Authenticate": refusal.challenge} if refusal.challenge else None
+        headers = {"WWW-Authenticate": refusal.challenge} if refusal.challenge else {}
+        headers |= {"Retry-After": "1"} if refusal is FLOOD else {}
         return JSONResponse(
             {"error": refusal.words, "reason": refusal.reason}, STATUS.get(refusal.reason, 401), headers
         )

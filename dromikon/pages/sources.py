@@ -20,6 +20,7 @@ from dromikon.people.roles import May
 from dromikon.sites.models import Area
 from dromikon.sources.models import Device, Intake, Search, Unclaimed
 from dromikon.sources.offers import is_gone, offered_points
+from dromikon.sources.unclaimed import alike
 from dromikon.web.views import site_view
 
 #: A device's clock that is off by less is none to be told of, in ms.
@@ -40,7 +41,7 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
         "empty": not devices and not stands,
         "intakes": _intakes(access),
         "intake_address": f"http://{config.host()}:{config.intake_port()}/in/",
-        "unclaimed": _with_intakes(access, unclaimed[:30]),
+        "unclaimed": alike(access.site),
         "unclaimed_count": unclaimed.count(),
         "may_edit": access.may(May.EDIT_SOURCES),
         # A raw message may hold personal data, such as a face's template.
@@ -65,15 +66,6 @@ def _intakes(access: Access) -> list[dict[str, Any]]:
         }
         for intake in known
     ]
-
-
-def _with_intakes(access: Access, unclaimed: Iterable[Unclaimed]) -> list[Unclaimed]:
-    """Messages with the intake that they came by, where one is known by that name."""
-    ids = dict(Intake.objects.filter(site=access.site, retired_at=None).values_list("name", "id"))
-    found = list(unclaimed)
-    for message in found:
-        message.intake = ids.get(message.source)  # type: ignore[attr-defined]
-    return found
 
 
 def _devices(access: Access) -> Iterable[Device]:

@@ -61,6 +61,7 @@ class IntakeDocument(Part):
     ] = ()
     largest: Annotated[int, Field(ge=1, le=1000), Number(N_("Messages of at most"), unit="kB")] = 1000
 
+    rate: Annotated[int, Field(ge=1, le=100_000), Number(N_("At most"), unit=N_("messages a second"))] = 500
     note: Annotated[
         str, Field(max_length=1000), Words(N_("Note"), hint=N_("who looks after the other system"), lines=2)
     ] = ""
@@ -87,6 +88,7 @@ def save_intake(
     intake.user, intake.header = document.user.strip(), document.header.strip() or "X-Signature"
     intake.prefix, intake.encoding = document.prefix, document.encoding
     intake.senders, intake.largest = list(document.senders), document.largest * 1000
+    intake.rate = document.rate
     intake.note = document.note.strip()
     made = "" if document.secret or (id and before == intake.proof) else new_secret(intake.proof)
     if document.secret or made:
@@ -197,7 +199,7 @@ def _row(intake: Intake) -> Row:
     document = IntakeDocument(
         name=intake.name, enabled=intake.enabled, proof=intake.proof, user=intake.user, header=intake.header,
         prefix=intake.prefix, encoding=intake.encoding, senders=tuple(intake.senders), largest=max(1, intake.largest // 1000),
-        note=intake.note,
+        note=intake.note, rate=intake.rate,
     )  # fmt: skip
     about = (f"/in/{intake.id}", t(PROOFS[intake.proof].label), t(state))
     return Row(intake.id, intake.name, document, about, verbs=("rotate", "end-overlap") if overlaps else ("rotate",))

@@ -200,6 +200,7 @@ class Intake(Retirable):
     before_until = models.BigIntegerField(null=True)
     senders = models.JSONField(default=list, help_text="addresses and networks that may send; none: any")
     largest = models.PositiveIntegerField(default=1_000_000, help_text="bytes of a message")
+    rate = models.PositiveIntegerField(default=500, help_text="messages a second that are taken in the long run")
     note = models.TextField(blank=True, help_text="for whoever looks after it")
     enabled = models.BooleanField(default=True)
 
@@ -248,9 +249,11 @@ class Unclaimed(models.Model):
     at = models.BigIntegerField()
     reason = models.TextField()
     raw = models.TextField()
+    likeness = models.CharField(max_length=16, blank=True, help_text="the same for messages that are alike")
 
     class Meta:
         ordering = ["-inbox"]
+        indexes = [models.Index(fields=["site", "source", "likeness"])]
 
     def __str__(self) -> str:
         return self.reason

@@ -12,6 +12,7 @@ from dromikon.clock import now_ms
 from dromikon.core.instants import to_datetime
 from dromikon.daybook.models import EventRow
 from dromikon.intake.app import build
+from dromikon.intake.counting import Flows
 from dromikon.intake.inbox import InboxWriter, after, connect
 from dromikon.intake.looking import last_sent
 from dromikon.intake.trying import lines_to_try
@@ -240,3 +241,23 @@ def test_its_page_and_the_api_say_what_came_and_what_was_refused(client, bench, 
     client.force_login(as_("oskar").person)
     (message,) = client.get(f"/api/v1/intakes/{intake.id}/messages?site={GARDENS}").json()
     assert message["body"] is None, "it may hold personal data"
+
+
+def test_a_flood_at_one_intake_is_turned_away_and_others_keep_their_speed(made, address):
+    flooded, token = made(rate=1)
+    calm, other = made()
+    bearer = lambda secret: ("-H", f"Authorization: Bearer {secret}")
+    command = ["curl", "-s", "-w", "\n%{http_code}\n", *bearer(token), "-d", "{}", *[f"{address}{flooded.id}"] * 14]
+    said = subprocess.run(command, capture_output=True, text=True, check=True).stdout.split()
+    assert said.count("202") in (10, 11) and said.count("202") + said.count("429") == 14
+    assert post(f"{address}{calm.id}", *bearer(other))[0] == 202
+
+
+def test_flows_recover_with_time():
+    now = [0.0]
+    flows = Flows(lambda: now[0])
+    assert [flows.lets("a", 2) for _ in range(21)].count(True) == 20 and flows.lets("b", 2)
+    now[0] = 0.4
+    assert not flows.lets("a", 2)
+    now[0] = 1.0
+    assert [flows.lets("a", 2) for _ in range(3)].count(True) == 2

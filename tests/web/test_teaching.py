@@ -97,3 +97,16 @@ def test_the_bench_shows_every_value_to_those_who_may_see_it(came, as_, client):
     assert '"path": "$.alarm.spot"' in page and f'"opened": {id}' in page
     client.force_login(as_("oskar").person)
     assert client.get(f"/s/{GARDENS}/sources/intake/kiosk/teach").status_code == 403
+
+
+def test_what_is_alike_stands_together_and_the_oldest_are_too_many_at_last(came, as_, client, bench, monkeypatch):
+    for level in range(3):
+        came({**ALARM, "alarm": {**ALARM["alarm"], "level": str(level)}})
+    came({"other": 1})
+    client.force_login(as_("ines").person)
+    page = client.get(f"/s/{GARDENS}/sources").content.decode()
+    assert page.count("data-unclaimed") == 2 and "3 alike" in page
+    monkeypatch.setattr("dromikon.engine.upkeep.MOST_UNCLAIMED", 3)
+    newest = list(Unclaimed.objects.values_list("inbox", flat=True)[:3])
+    bench.engine.tidy()
+    assert list(Unclaimed.objects.values_list("inbox", flat=True)) == newest

@@ -71,7 +71,7 @@ ACCEPTED = "accepted"
 OUTCOMES = {
     ACCEPTED: N_("taken"), "token": N_("another token"), "password": N_("another user or password"),
     "signature": N_("a signature that does not fit"), "time": N_("a time too far from now"), "sender": N_("from elsewhere"),
-    "size": N_("too large"), "replay": N_("sent before"),
+    "size": N_("too large"), "replay": N_("sent before"), "flood": N_("too many at a time"),
 }  # fmt: skip
 
 PROOFS: Registry[Proof] = Registry("proof")
