@@ -1,8 +1,9 @@
 """Intakes over the API: what became of what they were sent, and the messages themselves."""
 
+import json
 from typing import Any
 
-from django.http import Http404, HttpRequest
+from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from dromikon import config
@@ -146,3 +147,17 @@ def trial(request: HttpRequest, content: TrialIn, site: Site = None) -> Any:
         raise Http404("There is no such intake here.")
     messages = [pasted(content.message[:LONGEST], content.content_type)] if content.message.strip() else []
     return list(tried(document, intake, [*messages, *messages_of(intake)]))
+
+
+@router.get(
+    "/decoders/{decoder_id}/document", response={200: Any, 403: Error, 404: Error}, summary="A decoder as a file (JSON)",
+    url_name="decoder_document",
+)  # fmt: skip
+def document(request: HttpRequest, decoder_id: str, site: Site = None) -> HttpResponse:
+    found = at_site(request, site)
+    found.need(May.EDIT_SOURCES)
+    row = SORTS["decoders"].row(found, decoder_id)
+    content = row.document.model_dump(mode="json", exclude_defaults=True)
+    response = HttpResponse(json.dumps(content, indent=2, ensure_ascii=False), content_type="application/json")
+    response["Content-Disposition"] = f'attachment; filename="decoder-{row.id}.json"'
+    return response

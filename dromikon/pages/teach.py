@@ -6,6 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 
 from dromikon.core.decoders.document import DecoderDocument
+from dromikon.core.decoders.ready import READY
 from dromikon.core.rules.form import forms_of
 from dromikon.intake.teaching import messages_of, shown
 from dromikon.people.access import Access
@@ -29,13 +30,16 @@ def teach(request: HttpRequest, access: Access, intake_id: str) -> HttpResponse:
         "intake": {"id": intake.id, "name": intake.name},
         "messages": messages,
         "opened": wanted if any(m["id"] == wanted for m in messages) else None,
+        "ready": [{"name": r.name, "document": r.document, "example": r.example} for r in READY],
         "forms": forms_of(DecoderDocument),
         "catalogue": offers_of(access),
         **_opened(access, intake, request.GET.get("decoder", "")),
     }
     known = Decoder.objects.filter(intake=intake, retired_at=None)
     return render(
-        request, "sources/teach.html", {"access": access, "intake": intake, "carried": carried, "decoders": known}
+        request,
+        "sources/teach.html",
+        {"access": access, "intake": intake, "carried": carried, "decoders": known, "ready": READY},
     )
 
 

@@ -8,6 +8,8 @@ from pydantic import ValidationError
 from dromikon.core.decoders import paths
 from dromikon.core.decoders.decode import read_with, read_with_first
 from dromikon.core.decoders.document import DecoderDocument
+from dromikon.core.decoders.ready import READY
+from dromikon.core.decoding import bodies
 from dromikon.core.events import Phase
 
 TICKETS = {
@@ -129,3 +131,13 @@ def test_every_leaf_is_found_again_at_its_place(content):
 def test_a_message_made_to_be_slow_is_not():
     deep = {"a": [{"b": list(range(50))} for _ in range(2_000)]}
     assert len(paths.values("$..*", paths.Part(deep, deep))) == paths.MOST
+
+
+@pytest.mark.parametrize("ready", READY, ids=lambda r: r.id)
+def test_a_ready_decoder_reads_its_example(ready):
+    known = DecoderDocument.model_validate({**ready.document, "name": ready.name, "intake": {"id": "x"}})
+    content, _ = bodies.read("" if ready.example[0] == "{" else "text/plain", "", ready.example.encode())
+    found = read_with(known, content)
+    assert found.outcome == "read" and all(made.decoded.token for made in found.made), found.why
+    names = {field.name for field in known.fields}
+    assert all(set(made.decoded.fields) == names for made in found.made)

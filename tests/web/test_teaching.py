@@ -82,6 +82,18 @@ def test_it_is_tried_on_all_that_came_and_on_what_is_pasted(came, as_, client):
     assert ask(document=DOCUMENT).status_code == 403
 
 
+def test_it_goes_out_as_a_file_and_its_bench_has_it(as_, client):
+    saved = changes.save(SORTS["decoders"], as_("ines"), None, DOCUMENT)
+    client.force_login(as_("ines").person)
+    answer = client.get(f"/api/v1/decoders/{saved.id}/document?site={GARDENS}")
+    assert f"decoder-{saved.id}.json" in answer["Content-Disposition"]
+    again = changes.save(SORTS["decoders"], as_("ines"), None, {**answer.json(), "name": "Again"})
+    kept = {r.id: r.document for r in SORTS["decoders"].rows(as_("ines"))}
+    assert kept[again.id].model_dump(exclude={"name"}) == kept[saved.id].model_dump(exclude={"name"})
+    page = client.get(f"/s/{GARDENS}/sources/intake/kiosk/teach?decoder={saved.id}").content.decode()
+    assert f"/api/v1/decoders/{saved.id}/document" in page and "Begin with" in page
+
+
 def test_it_is_of_this_site(as_):
     from dromikon.refusals import Refused
 

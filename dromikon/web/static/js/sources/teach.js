@@ -1,4 +1,5 @@
 // Teaching a decoder: values of a message are clicked into a document, and all messages show what they become.
+import { copy } from "../form/paths.js";
 import { addressOf, call } from "../kit/ask.js";
 import { component } from "../kit/component.js";
 import { dispatch } from "../kit/keys.js";
@@ -25,6 +26,8 @@ component("teach", () => ({
     if (told.decoder === null) Object.assign(this.raw.doc, { intake: told.intake, name: "" });
     this.raw.form.redraw();
     this.part("pasted").addEventListener("input", () => this.soon());
+    this.part("ready").addEventListener("change", (e) => this.begin(this.raw.ready[e.target.value]));
+    this.part("file").addEventListener("change", (e) => this.take(e.target.files[0]));
     document.addEventListener("keydown", (e) => dispatch(e, { save: () => this.save() }));
     window.addEventListener("beforeunload", (e) => { if (this.raw.dirty) e.preventDefault(); });
     this.draw();
@@ -50,6 +53,29 @@ component("teach", () => ({
     this.changed();
   },
 
+  /** Another document takes the place of this one; its intake stays. Points that are not here are to be named. */
+  begin(found) {
+    if (!found) return;
+    const { doc, intake, catalogue } = this.raw, here = (ref) => catalogue.points.some((p) => p.id === ref?.id);
+    for (const name of Object.keys(doc)) delete doc[name];
+    Object.assign(doc, { name: "" }, copy(found.document), { intake });
+    doc.points = (doc.points || []).filter((p) => here(p.point));
+    if (!here(doc.point)) doc.point = null;
+    if (found.example) {
+      this.part("pasted").value = found.example;
+      this.part("pasted").closest("details").open = true;
+    }
+    this.changed();
+  },
+  async take(file) {
+    if (!file) return;
+    try {
+      const document = JSON.parse(await file.text());
+      if (typeof document?.kind !== "string") throw new Error("no decoder");
+      this.begin({ document });
+      toast(t("Taken from the file. Nothing is saved yet."));
+    } catch { toast(t("This file holds no decoder."), { bad: true }); }
+  },
   /** A name in messages is a point. */
   place(said, { id, name }) {
     const { doc } = this.raw;

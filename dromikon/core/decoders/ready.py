@@ -1,0 +1,90 @@
+"""Decoders to begin with, for shapes in which many systems send. Each lacks only what is a site's own: its intake, and which point is
+called what."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from dromikon.core.words import N_, t
+
+
+@dataclass(frozen=True, slots=True)
+class Ready:
+    """A decoder to begin with, and a message that it reads."""
+
+    id: str
+    called: str
+    document: dict[str, Any]
+    example: str
+
+    @property
+    def name(self) -> str:
+        """What it is called, in the language that is spoken."""
+        return t(self.called)
+
+
+def _field(name: str, path: str) -> dict[str, Any]:
+    return {"name": name, "path": path}
+
+
+READY: tuple[Ready, ...] = (
+    Ready(
+        "sensor", N_("A sensor's reading"),
+        {
+            "kind": "sensor.reading", "phase": "reading", "when": [{"path": "$.sensor", "how": "there"}, {"path": "$.value", "how": "there"}],
+            "point_path": "$.sensor", "fields": [_field("value", "$.value"), _field("unit", "$.unit")], "time_path": "$.ts",
+            "time_as": "seconds",
+        },
+        '{"sensor": "freezer-temp", "value": -19.5, "unit": "°C", "ts": 1795715000}',
+    ),
+    Ready(
+        "readings", N_("A gateway's readings, several at a time"),
+        {
+            "kind": "sensor.reading", "phase": "reading", "each": "$.readings[*]", "when": [{"path": "$.value", "how": "there"}],
+            "point_path": "$.id", "fields": [_field("value", "$.value"), _field("unit", "$.unit")], "time_path": "^.time",
+        },
+        '{"time": "2026-11-26T18:00:00Z", "readings": [{"id": "orchid-temp", "value": 24.1, "unit": "°C"}, '
+        '{"id": "orchid-humidity", "value": 71, "unit": "%"}]}',
+    ),
+    Ready(
+        "switch", N_("A contact that is on or off"),
+        {
+            "kind": "input.active", "when": [{"path": "$.device", "how": "there"}, {"path": "$.state", "how": "there"}],
+            "point_path": "$.device", "phase_path": "$.state", "begins": ["on", "true", "1", "open", "active"],
+            "ends": ["off", "false", "0", "closed", "inactive"],
+        },
+        '{"device": "leak", "state": "on"}',
+    ),
+    Ready(
+        "alarm", N_("An alarm that is set and cleared"),
+        {
+            "kind": "input.active", "when": [{"path": "$.alarm.id", "how": "there"}], "point_path": "$.alarm.id",
+            "phase_path": "$.alarm.event", "begins": ["set", "raised"], "ends": ["clear", "cleared"],
+            "fields": [_field("text", "$.alarm.text")], "time_path": "$.time",
+        },
+        '{"time": "2026-11-26T18:00:00Z", "alarm": {"id": "leak", "event": "set", "text": "Water on the floor"}}',
+    ),
+    Ready(
+        "lines", N_("Lines of name=value"),
+        {
+            "kind": "input.active", "when": [{"path": "$.name", "how": "there"}, {"path": "$.status", "how": "there"}],
+            "point_path": "$.name", "phase_path": "$.status", "begins": ["ALARM", "1"], "ends": ["NORMAL", "OK", "0"],
+        },
+        "name=leak\nstatus=ALARM",
+    ),
+    Ready(
+        "plate", N_("A plate that was read"),
+        {
+            "kind": "plate.read", "when": [{"path": "$.plate", "how": "there"}], "point_path": "$.camera",
+            "fields": [_field("plate", "$.plate"), _field("confidence", "$.confidence"), _field("direction", "$.direction")],
+        },
+        '{"camera": "service-plates", "plate": "QM17FKD", "confidence": 93, "direction": "in"}',
+    ),
+    Ready(
+        "badge", N_("Somebody is let in or turned away"),
+        {
+            "kind": "access.granted", "when": [{"path": "$.result", "how": "is", "value": "granted"}], "point_path": "$.door",
+            "fields": [_field("card", "$.card"), _field("person", "$.holder")], "time_path": "$.at",
+        },
+        '{"door": "vault-door", "result": "granted", "card": "Q-1041", "holder": "Agnes Marlowe", "at": "2026-11-26T18:00:00Z"}',
+    ),
+)  # fmt: skip
