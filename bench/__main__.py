@@ -15,6 +15,7 @@ from bench import (
     rehearsal,
     sessions,
     throughput,
+    webhooks,
 )
 from bench.report import Result
 
@@ -30,6 +31,7 @@ MEASURES = {
     "throughput": throughput.measure,
     "delivery": delivery.measure,
     "latency": latency.measure,
+    "webhooks": webhooks.measure,
     "backup": backup.measure,
 }
 

@@ -30,7 +30,11 @@ LARGEST_GROUP = 200
 
 
 #: What was taken and counts only once, while it could come again.
-TAKEN = "CREATE TABLE IF NOT EXISTS taken (key TEXT PRIMARY KEY, until INTEGER NOT NULL) WITHOUT ROWID"
+TAKEN = (
+    "CREATE TABLE IF NOT EXISTS taken (key TEXT PRIMARY KEY, until INTEGER NOT NULL) WITHOUT ROWID",
+    # What is past is forgotten with each that comes: there may be very many.
+    "CREATE INDEX IF NOT EXISTS taken_until ON taken (until)",
+)
 
 
 class InboxUnavailable(Exception):
@@ -71,7 +75,8 @@ def connect(path: Path, *, timeout: float = 2.0) -> sqlite3.Connection:
         connection.execute("PRAGMA auto_vacuum=INCREMENTAL")
         connection.execute("PRAGMA journal_mode=WAL")
         connection.execute(SCHEMA)
-    connection.execute(TAKEN)
+    for statement in TAKEN:
+        connection.execute(statement)
     return connection
 
 

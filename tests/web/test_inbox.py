@@ -52,6 +52,16 @@ def test_many_messages_share_a_commit_and_each_is_answered(tmp_path, monkeypatch
     assert len(inbox.after(inbox.connect(tmp_path / "i.sqlite3"), 0, 1000)) == 500
 
 
+def test_what_counts_once_is_stored_once_and_forgotten_when_it_can_no_longer_come(tmp_path):
+    connection = inbox.connect(tmp_path / "i.sqlite3")
+    signed = lambda key, at: Message(at, "http", "x", "{}", b"", (key, at + 600))
+    assert inbox.append_each(connection, [signed("a", 0), signed("b", 0), signed("a", 5)]) == [1, 2, None]
+    assert inbox.append_each(connection, [signed("a", 600), signed("a", 601)]) == [None, 3]
+    assert connection.execute("SELECT key FROM taken").fetchall() == [("a",)]
+    plan = connection.execute("EXPLAIN QUERY PLAN DELETE FROM taken WHERE until < 5").fetchall()
+    assert "taken_until" in str(plan)
+
+
 def test_a_full_disk_accepts_nothing_and_keeps_what_it_has(tmp_path):
     connection = inbox.connect(tmp_path / "i.sqlite3")
     inbox.append(connection, [message()])
