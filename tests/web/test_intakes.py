@@ -75,6 +75,7 @@ def counts(intake, **outcomes):
     return found
 
 
+@pytest.mark.present
 @pytest.mark.parametrize("proof", WAYS)
 def test_the_line_on_its_page_works_as_it_stands(bench, made, address, proof):
     intake, secret = made(proof=proof, **WAYS[proof])
