@@ -39,6 +39,11 @@ def intake_port() -> int:
     return int(os.environ.get("DROMIKON_INTAKE_PORT", "8010"))
 
 
+def snmp_port() -> int:
+    """Where traps are listened for; 0: nowhere."""
+    return int(os.environ.get("DROMIKON_SNMP_PORT", "0"))
+
+
 def standins_port() -> int:
     return int(os.environ.get("DROMIKON_STANDINS_PORT", "8100"))
 

@@ -208,6 +208,9 @@ INTAKES: tuple[IntakeRow, ...] = (
     ("badges", GARDENS, "Badge office", {
         "proof": "signature", "header": "X-Signature", "secret": "quillmere-badges",
         "note": "Cards that are lost or handed out. In the demo the key is quillmere-badges"}),
+    ("switches", GARDENS, "Network and power", {
+        "proof": "community", "secret": "quillmere",
+        "note": "Traps of switches and supplies. In the demo the community is quillmere"}),
     ("kiosk", GARDENS, "Kiosk", {
         "proof": "basic", "user": "kiosk", "secret": "quillmere-kiosk",
         "note": "The old till at the kiosk, which sends forms. In the demo the password is quillmere-kiosk"}),

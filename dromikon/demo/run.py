@@ -29,6 +29,7 @@ def run() -> int:
     _check_whose()
     # The stand-ins all answer on this machine.
     os.environ.setdefault("DROMIKON_OUTGOING", "localhost")
+    os.environ.setdefault("DROMIKON_SNMP_PORT", "1162")
     os.environ.setdefault("DROMIKON_TEXT_GATEWAY", f"http://127.0.0.1:{ports(config.standins_port())['control']}/texts")
     parts = [Part(name) for name in PARTS]
     for sign in (signal.SIGINT, signal.SIGTERM):

@@ -2,6 +2,7 @@
 
 import asyncio
 import contextlib
+import logging
 from collections.abc import AsyncIterator
 
 from starlette.applications import Starlette
@@ -9,11 +10,15 @@ from starlette.routing import Route
 from starlette.types import ASGIApp
 
 from dromikon import config
+from dromikon.intake.counting import Counts
 from dromikon.intake.inbox import InboxWriter
 from dromikon.intake.listener import LARGEST_MESSAGE, Listener
 from dromikon.intake.pushed import PLACE, Pushed
 from dromikon.intake.sessions import Sessions
+from dromikon.intake.traps import Traps
 from dromikon.serving import BodyLimits
+
+log = logging.getLogger("dromikon.intake")
 
 
 def build(inbox: InboxWriter, *, sessions: bool = True) -> ASGIApp:
@@ -21,12 +26,13 @@ def build(inbox: InboxWriter, *, sessions: bool = True) -> ASGIApp:
 
     @contextlib.asynccontextmanager
     async def lifespan(app: Starlette) -> AsyncIterator[None]:
-        task = asyncio.create_task(Sessions(inbox, pushed).run()) if sessions else None
+        beside = [asyncio.create_task(Sessions(inbox, pushed).run())] if sessions else []
+        if sessions and config.snmp_port():
+            beside.append(asyncio.create_task(_traps(inbox, listener.counts)))
         yield
-        if task:
+        for task in beside:
             task.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await task
+        await asyncio.gather(*beside, return_exceptions=True)
 
     listener, pushed = Listener(inbox), Pushed(config.intake_port)
     routes = [
@@ -36,3 +42,11 @@ def build(inbox: InboxWriter, *, sessions: bool = True) -> ASGIApp:
     ]
     app = Starlette(routes=routes, lifespan=lifespan)
     return BodyLimits(app, (("/in/", LARGEST_MESSAGE), (PLACE, LARGEST_MESSAGE)))
+
+
+async def _traps(inbox: InboxWriter, counts: Counts) -> None:
+    """Traps are listened for; what else is sent is taken all the same when their port is not to be had."""
+    try:
+        await Traps(inbox, counts, config.snmp_port(), config.host()).run()
+    except OSError as error:
+        log.error("no traps are taken: port %d is not to be had: %s", config.snmp_port(), error)

@@ -1,5 +1,6 @@
 """What an intake was sent last, and what became of it."""
 
+import contextlib
 import json
 import sqlite3
 from contextlib import closing
@@ -7,6 +8,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from dromikon import config
+from dromikon.core.decoding import snmp
+from dromikon.core.reading import NotReadable
 from dromikon.daybook.models import EnginePosition, EventRow
 from dromikon.sources.models import Intake, IntakeCount, Unclaimed
 
@@ -50,19 +53,20 @@ class Captured:
     content_type: str
     query: str
     body: bytes
+    adapter: str = "http"
 
 
 def captured(intake: Intake, limit: int, most: int = 200_000) -> list[Captured]:
     """The last messages of an intake, the newest first, each up to so many bytes."""
     return [
-        Captured(id, at, str(known.get("content_type", "")), str(known.get("query", "")), bytes(body))
-        for id, at, meta, _, body in _rows(intake, limit, most)
+        Captured(id, at, str(known.get("content_type", "")), str(known.get("query", "")), bytes(body), adapter)
+        for id, at, adapter, meta, _, body in _rows(intake, limit, most)
         for known in (json.loads(meta),)
     ]
 
 
 def _rows(intake: Intake, limit: int, most: int) -> list[Any]:
-    query = """SELECT id, received_at, meta, length(body), substr(body, 1, ?) FROM
+    query = """SELECT id, received_at, adapter, meta, length(body), substr(body, 1, ?) FROM
         (SELECT * FROM message ORDER BY id DESC LIMIT ?) WHERE source = ? ORDER BY id DESC LIMIT ?"""
     try:
         with closing(sqlite3.connect(f"file:{config.inbox_path()}?mode=ro", uri=True, timeout=2)) as connection:
@@ -83,9 +87,9 @@ def last_sent(intake: Intake, limit: int = 30) -> list[Sent]:
     why = dict(Unclaimed.objects.filter(inbox__in=ids).values_list("inbox", "reason"))
     position = EnginePosition.objects.values_list("inbox", flat=True).first() or 0
     return [
-        Sent(id, at, str(json.loads(meta).get("content_type", "")), size, bytes(body).decode("utf-8", "replace"),
+        Sent(id, at, str(json.loads(meta).get("content_type", "")), size, _legible(adapter, bytes(body)),
              tuple(events.get(id, ())), why.get(id, ""), id > position)
-        for id, at, meta, size, body in rows
+        for id, at, adapter, meta, size, body in rows
     ]  # fmt: skip
 
 
@@ -102,3 +106,11 @@ def counted(intakes: list[Intake], now: int) -> dict[str, list[Counted]]:
     for (intake, outcome), (day, week, last) in sorted(found.items(), key=lambda item: -item[1][1]):
         made.setdefault(intake, []).append(Counted(outcome, day, week, last))
     return made
+
+
+def _legible(adapter: str, body: bytes) -> str:
+    """A message's bytes, or what they say where they say nothing to people."""
+    if adapter == "snmp":
+        with contextlib.suppress(NotReadable):
+            return json.dumps(snmp.read(body).content, ensure_ascii=False, indent=1)
+    return body.decode("utf-8", "replace")

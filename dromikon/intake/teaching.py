@@ -9,7 +9,7 @@ from dromikon.core import reading
 from dromikon.core.decoders import paths
 from dromikon.core.decoders.decode import Reading, read_with
 from dromikon.core.decoders.document import DecoderDocument
-from dromikon.core.decoding import bodies
+from dromikon.core.decoding import bodies, snmp
 from dromikon.core.instants import iso
 from dromikon.intake.looking import Captured, captured
 from dromikon.sources.models import Intake, Point
@@ -41,12 +41,18 @@ def pasted(text: str, content_type: str = "") -> Message:
 
 def _read(message: Captured) -> Message:
     try:
-        content, _ = bodies.read(message.content_type, message.query, message.body)
+        content = _content(message)
     except reading.NotReadable as error:
         return Message(message.id, message.at, None, str(error))
     except ValueError:
         return Message(message.id, message.at, None, "It is not JSON.")
     return Message(message.id, message.at, content, "")
+
+
+def _content(message: Captured) -> Any:
+    if message.adapter == "snmp":
+        return snmp.read(message.body).content
+    return bodies.read(message.content_type, message.query, message.body)[0]
 
 
 def tried(document: DecoderDocument, intake: Intake, messages: list[Message]) -> Iterator[dict[str, Any]]:

@@ -41,13 +41,15 @@ def _find(access: Access, id: str) -> Intake:
 def _context(request: HttpRequest, access: Access, found: Intake) -> dict[str, Any]:
     host = request.get_host().rsplit(":", 1)[0] if config.host() in ("0.0.0.0", "::") else config.host()  # noqa: S104
     address = f"http://{host}:{config.intake_port()}/in/{found.id}"
+    traps = found.proof == "community"
     counts = counted([found], now_ms()).get(found.id, [])
     names = dict(Point.objects.filter(site=access.site).values_list("id", "name"))
     example = Point.objects.filter(site=access.site, kind="input", retired_at=None, device=None).first()
     return {
         "access": access,
         "intake": found,
-        "address": address,
+        "address": f"{host}:{config.snmp_port()} (UDP)" if traps else address,
+        "traps": traps,
         "proof": PROOFS[found.proof].label,
         "tries": lines_to_try(found, address, example.token or example.id if example else "a-point"),
         "counts": [{"count": c, "label": OUTCOMES.get(c.outcome, c.outcome), "good": c.outcome == ACCEPTED} for c in counts],

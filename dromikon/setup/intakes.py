@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from dromikon import secrets
+from dromikon import config, secrets
 from dromikon.clock import now_ms
 from dromikon.core.proofs import PROOFS
 from dromikon.core.proofs.signed import MARK, key_of
@@ -25,7 +25,7 @@ OVERLAP = 24 * 3_600_000
 #: The shortest secret that somebody may choose.
 SHORTEST = 8
 
-HowProved = Literal["bearer", "address", "basic", "digest", "standard", "signature"]
+HowProved = Literal["bearer", "address", "basic", "digest", "standard", "signature", "community"]
 BY_USER, BY_SIGNATURE = ("basic", "digest"), ("signature",)
 
 
@@ -201,5 +201,16 @@ def _row(intake: Intake) -> Row:
         prefix=intake.prefix, encoding=intake.encoding, senders=tuple(intake.senders), largest=max(1, intake.largest // 1000),
         note=intake.note, rate=intake.rate,
     )  # fmt: skip
-    about = (f"/in/{intake.id}", t(PROOFS[intake.proof].label), t(state))
+    about = (address_of(intake), t(PROOFS[intake.proof].label), t(state))
     return Row(intake.id, intake.name, document, about, verbs=("rotate", "end-overlap") if overlaps else ("rotate",))
+
+
+def address_of(intake: Intake) -> str:
+    """Where it is sent to: a path of the intake's server, or the port for traps."""
+    if intake.proof != "community":
+        return f"/in/{intake.id}"
+    return (
+        t("traps, UDP {port}", port=config.snmp_port())
+        if config.snmp_port()
+        else t("traps (DROMIKON_SNMP_PORT is not set)")
+    )

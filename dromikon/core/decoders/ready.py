@@ -72,6 +72,15 @@ READY: tuple[Ready, ...] = (
         "name=leak\nstatus=ALARM",
     ),
     Ready(
+        "ups", N_("A UPS runs on battery (trap of the UPS MIB, RFC 1628)"),
+        {
+            "kind": "power.on_battery", "phase_path": "$.trap", "begins": ["1.3.6.1.2.1.33.2.3"], "ends": ["1.3.6.1.2.1.33.2.4"],
+            "when": [{"path": "$.values[?@.value == '1.3.6.1.2.1.33.1.6.3.2'].oid", "how": "there"}], "point_path": "$.version",
+        },
+        '{"version": "v2c", "trap": "1.3.6.1.2.1.33.2.3", "uptime": 1, "values": [{"oid": "1.3.6.1.2.1.33.1.6.2.1.2.1", '
+        '"value": "1.3.6.1.2.1.33.1.6.3.2"}]}',
+    ),
+    Ready(
         "plate", N_("A plate that was read"),
         {
             "kind": "plate.read", "when": [{"path": "$.plate", "how": "there"}], "point_path": "$.camera",

@@ -3,10 +3,11 @@
 from dromikon.core.proofs.base import ACCEPTED, OUTCOMES, PROOFS, Asked, Proof, Refusal, Settings
 from dromikon.core.proofs.basic import Basic
 from dromikon.core.proofs.bearer import Address, Bearer
+from dromikon.core.proofs.community import Community
 from dromikon.core.proofs.digest import Digest
 from dromikon.core.proofs.signed import Signature, StandardWebhook
 
-for proof in (Bearer(), Address(), Basic(), Digest(), StandardWebhook(), Signature()):
+for proof in (Bearer(), Address(), Basic(), Digest(), StandardWebhook(), Signature(), Community()):
     PROOFS.add(proof.name, proof)
 
 __all__ = ["ACCEPTED", "OUTCOMES", "PROOFS", "Asked", "Proof", "Refusal", "Settings"]

@@ -6,10 +6,12 @@ from dromikon.engine.adapters.cloudevent import CloudEventAdapter
 from dromikon.engine.adapters.http import HttpAdapter
 from dromikon.engine.adapters.onvif import OnvifAdapter
 from dromikon.engine.adapters.session import CatalogueAdapter, SessionAdapter
+from dromikon.engine.adapters.snmp import SnmpAdapter
 
 ADAPTERS: Registry[Adapter] = Registry("adapter")
 ADAPTERS.add("http", HttpAdapter())
 ADAPTERS.add("cloudevent", CloudEventAdapter())
+ADAPTERS.add("snmp", SnmpAdapter())
 ADAPTERS.add("onvif", OnvifAdapter())
 ADAPTERS.add("session", SessionAdapter())
 ADAPTERS.add("catalogue", CatalogueAdapter())

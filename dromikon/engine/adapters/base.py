@@ -1,10 +1,13 @@
 """What an adapter is: it makes of one stored message what the engine works with. One more is one file here and one line in
 `__init__`."""
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal, Protocol
 
+from dromikon.core.decoders.decode import Reading
+from dromikon.core.decoders.document import DecoderDocument
 from dromikon.core.decoding import Decoded
 from dromikon.core.devices.catalogue import DeviceCatalogue
 from dromikon.core.events import Phase, Scalar
@@ -120,9 +123,11 @@ def placed(
     return draft(stored, sender, point, decoded, device_at)
 
 
-def unclaimed(stored: Stored, sender: Sender, reason: str) -> NotClaimed:
-    """A message that nobody can use, and why."""
+def unclaimed(stored: Stored, sender: Sender, reason: str, content: Any = None) -> NotClaimed:
+    """A message that nobody can use, and why. `content`: what it says, where its bytes say nothing to people."""
     raw = stored.message.body[:MOST_KEPT].decode("utf-8", "replace")
+    if content is not None:
+        raw = json.dumps(content, ensure_ascii=False)[:MOST_KEPT]
     return NotClaimed(sender.site, sender.name, reason, raw, stored.message.received_at, stored.id)
 
 
@@ -139,3 +144,15 @@ def each(stored: Stored, sender: Sender, content: Any, one: Callable[[Any], Inge
     reasons = "; ".join(f"part {place}: {got.reason}" for place, got in failed[:5])
     more = f"; and {len(failed) - 5} more" if len(failed) > 5 else ""
     return [*(got for got in found if not isinstance(got, NotClaimed)), unclaimed(stored, sender, reasons + more)]
+
+
+def by_decoder(
+    decoder: DecoderDocument, read: Reading, stored: Stored, directory: Directory, sender: Sender
+) -> list[Ingested]:
+    """What a decoder has read. What of it has no point is kept as one message."""
+    if read.outcome == "failed":
+        return [unclaimed(stored, sender, f"{decoder.name}: {read.why}")]
+    found = [placed(stored, sender, directory, made.decoded, made.at) for made in read.made]
+    failed = [got.reason for got in found if isinstance(got, NotClaimed)]
+    good: list[Ingested] = [got for got in found if not isinstance(got, NotClaimed)]
+    return [*good, unclaimed(stored, sender, f"{decoder.name}: {'; '.join(failed[:5])}")] if failed else good

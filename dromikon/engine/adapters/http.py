@@ -4,11 +4,10 @@ import json
 from typing import Any, Literal
 
 from dromikon.core import reading
-from dromikon.core.decoders.decode import Reading, read_with_first
-from dromikon.core.decoders.document import DecoderDocument
+from dromikon.core.decoders.decode import read_with_first
 from dromikon.core.decoding import NotDecoded, bodies
 from dromikon.core.decoding import http as plain
-from dromikon.engine.adapters.base import Ingested, NotClaimed, Sender, each, placed, unclaimed
+from dromikon.engine.adapters.base import Ingested, Sender, by_decoder, each, placed, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
 
@@ -27,7 +26,7 @@ class HttpAdapter:
 
         taught, read = read_with_first(directory.decoders.get(stored.message.source, ()), content)
         if taught is not None:
-            return _by(taught, read, stored, directory, sender)
+            return by_decoder(taught, read, stored, directory, sender)
 
         def one(said: Any) -> Ingested:
             try:
@@ -37,15 +36,3 @@ class HttpAdapter:
             return placed(stored, sender, directory, decoded, at)
 
         return each(stored, sender, content, one)
-
-
-def _by(
-    decoder: DecoderDocument, read: Reading, stored: Stored, directory: Directory, sender: Sender
-) -> list[Ingested]:
-    """What a decoder has read. What of it has no point is kept as one message."""
-    if read.outcome == "failed":
-        return [unclaimed(stored, sender, f"{decoder.name}: {read.why}")]
-    found = [placed(stored, sender, directory, made.decoded, made.at) for made in read.made]
-    failed = [got.reason for got in found if isinstance(got, NotClaimed)]
-    good: list[Ingested] = [got for got in found if not isinstance(got, NotClaimed)]
-    return [*good, unclaimed(stored, sender, f"{decoder.name}: {'; '.join(failed[:5])}")] if failed else good

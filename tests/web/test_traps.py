@@ -1,0 +1,179 @@
+"""Traps and informs on a real socket, sent by net-snmp: kept, answered, and read by decoders."""
+
+import asyncio
+import json
+import shutil
+import socket
+import subprocess
+import threading
+import time
+
+import pytest
+
+from dromikon.core.decoding import snmp
+from dromikon.core.reading import NotReadable
+from dromikon.daybook.models import EventRow
+from dromikon.intake.counting import Counts
+from dromikon.intake.inbox import InboxWriter, after, connect
+from dromikon.intake.looking import last_sent
+from dromikon.intake.traps import Traps
+from dromikon.setup import changes
+from dromikon.setup.intakes import IntakeDocument, save_intake
+from dromikon.setup.registry import SORTS
+from dromikon.sources.models import IntakeCount, Unclaimed
+from tests.conftest import GARDENS
+
+pytestmark = [
+    pytest.mark.django_db(transaction=True),
+    pytest.mark.skipif(shutil.which("snmptrap") is None, reason="net-snmp sends"),
+]
+LINK_DOWN, LINK_UP, INDEX = "1.3.6.1.6.3.1.1.5.3", "1.3.6.1.6.3.1.1.5.4", "1.3.6.1.2.1.2.2.1.1.7"
+
+
+def free_udp_port():
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+@pytest.fixture
+def switches(as_):
+    return save_intake(as_("ines"), None, IntakeDocument(name="Switches", proof="community", secret="quillmere"))[0]
+
+
+@pytest.fixture
+def port(bench, switches):
+    """Where traps are taken, by a listener in a thread of its own; what it takes goes to the engine of the test."""
+    writer, found, loop = InboxWriter(bench.path), free_udp_port(), asyncio.new_event_loop()
+    task = []
+
+    async def run():
+        task.append(asyncio.current_task())
+        await Traps(writer, Counts(), found, "127.0.0.1").run()
+
+    def work():
+        asyncio.set_event_loop(loop)
+        try:
+            loop.run_until_complete(run())
+        except asyncio.CancelledError:
+            # What is still counted is counted.
+            loop.run_until_complete(asyncio.gather(*asyncio.all_tasks(loop), return_exceptions=True))
+            loop.run_until_complete(loop.shutdown_default_executor())
+
+    thread = threading.Thread(target=work, daemon=True)
+    thread.start()
+    time.sleep(0.3)
+    yield found
+    loop.call_soon_threadsafe(task[0].cancel)
+    thread.join(5)
+    writer.close()
+
+
+def trap(port, *words, version="2c", community="quillmere", tool="snmptrap"):
+    where = f"127.0.0.1:{port}"
+    return subprocess.run(
+        [tool, f"-v{version}", "-c", community, "-r", "0", "-t", "2", where, *words], capture_output=True, timeout=20
+    )
+
+
+def kept(bench, count):
+    deadline = time.monotonic() + 5
+    while time.monotonic() < deadline:
+        found = after(connect(bench.path), 0, 5_000)
+        if len(found) >= count:
+            return found
+        time.sleep(0.05)
+    return found
+
+
+def test_a_trap_of_version_2_is_kept_and_says_what_it_tells(bench, port, switches):
+    assert trap(port, "", LINK_DOWN, INDEX, "i", "7", "1.3.6.1.2.1.2.2.1.2.7", "s", "Uplink lodge").returncode == 0
+    (stored,) = kept(bench, 1)
+    content = snmp.read(stored.message.body).content
+    assert (content["version"], content["trap"], content["by"]) == (
+        "v2c",
+        LINK_DOWN,
+        {INDEX: 7, "1.3.6.1.2.1.2.2.1.2.7": "Uplink lodge"},
+    )
+    bench.run()
+    left = Unclaimed.objects.get()
+    assert left.reason == f"No decoder knows the trap {LINK_DOWN}." and json.loads(left.raw)["by"][INDEX] == 7
+    assert "Uplink lodge" in last_sent(switches)[0].raw
+
+
+@pytest.mark.parametrize(("generic", "specific", "name"), [("2", "0", LINK_DOWN), ("6", "17", "1.3.6.1.4.1.8072.0.17")])
+def test_traps_of_version_1_have_the_names_of_version_2(bench, port, generic, specific, name):
+    assert (
+        trap(port, "1.3.6.1.4.1.8072", "192.0.2.7", generic, specific, "55", INDEX, "i", "7", version="1").returncode
+        == 0
+    )
+    content = snmp.read(kept(bench, 1)[0].message.body).content
+    assert (content["version"], content["trap"], content["agent"], content["by"]) == (
+        "v1",
+        name,
+        "192.0.2.7",
+        {INDEX: 7},
+    )
+
+
+def test_an_inform_is_answered_once_it_is_kept_and_not_otherwise(bench, port):
+    assert trap(port, "", LINK_UP, INDEX, "i", "7", tool="snmpinform").returncode == 0
+    assert len(kept(bench, 1)) == 1
+    holder = connect(bench.path)
+    holder.execute("BEGIN EXCLUSIVE")
+    try:
+        assert trap(port, "", LINK_UP, INDEX, "i", "7", tool="snmpinform").returncode != 0, "its sender sends it again"
+    finally:
+        holder.execute("ROLLBACK")
+
+
+def test_another_community_and_what_is_no_trap_are_not_kept(bench, port):
+    trap(port, "", LINK_DOWN, community="public")
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as sender:
+        for data in (b"", b"\x30\x82\xff\xff", b"\x30" * 2_000, b"hello"):
+            sender.sendto(data, ("127.0.0.1", port))
+    assert trap(port, "", LINK_UP).returncode == 0
+    (only,) = kept(bench, 1)
+    assert snmp.read(only.message.body).content["trap"] == LINK_UP
+
+
+def test_down_and_up_are_taught_like_anything_else(bench, port, switches, as_):
+    document = {
+        "name": "Uplink", "intake": {"id": switches.id}, "kind": "input.active", "phase_path": "$.trap", "begins": [LINK_DOWN],
+        "ends": [LINK_UP], "point": {"id": "leak"}, "when": [{"path": f"$.by['{INDEX}']", "how": "is", "value": "7"}],
+    }  # fmt: skip
+    changes.save(SORTS["decoders"], as_("ines"), None, document)
+    bench.run()
+    for name, index in ((LINK_DOWN, "7"), (LINK_DOWN, "8"), (LINK_UP, "7")):
+        trap(port, "", name, INDEX if index == "7" else INDEX[:-1] + index, "i", index)
+    kept(bench, 3)
+    bench.run()
+    events = EventRow.objects.filter(kind="input.active").order_by("seq")
+    assert list(events.values_list("point", "phase")) == [("leak", "begin"), ("leak", "end")]
+
+
+def test_a_burst_is_kept_whole(bench, port, switches):
+    trap(port, "", LINK_DOWN, INDEX, "i", "7")
+    data = kept(bench, 1)[0].message.body
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as sender:
+        for _ in range(1_000):
+            sender.sendto(data, ("127.0.0.1", port))
+            time.sleep(0.0005)
+    assert len(kept(bench, 1_001)) == 1_001
+    deadline = time.monotonic() + 5
+    while time.monotonic() < deadline and IntakeCount.objects.get(intake=switches, outcome="accepted").count < 1_001:
+        time.sleep(0.1)
+    assert IntakeCount.objects.get(intake=switches, outcome="accepted").count == 1_001
+
+
+def test_other_requests_and_versions_are_said():
+    for data in (b"\x30\x03\x02\x01\x03", b"\x30\x0b\x02\x01\x01\x04\x01a\xa0\x03\x02\x01\x01"):
+        with pytest.raises(NotReadable):
+            snmp.read(data)
+
+
+def test_its_page_says_where_traps_go(switches, client, as_, monkeypatch):
+    monkeypatch.setenv("DROMIKON_SNMP_PORT", "1162")
+    client.force_login(as_("ines").person)
+    page = client.get(f"/s/{GARDENS}/sources/intake/{switches.id}").content.decode()
+    assert "127.0.0.1:1162 (UDP)" in page and "snmptrap -v2c" in page
