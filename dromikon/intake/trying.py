@@ -2,7 +2,6 @@
 
 import json
 
-from dromikon import config
 from dromikon.sources.models import Intake
 
 TYPE = "-H 'Content-Type: application/json'"
@@ -49,10 +48,10 @@ def _signature(intake: Intake, address: str, body: str) -> str:
 
 
 def _community(intake: Intake, address: str, body: str) -> str:
-    host = address.split("://")[1].split(":")[0]
+    where = address.split(" ")[0]
     return (
         "COMMUNITY='…'\n# The link with the number 7 is down (linkDown, RFC 2863)\n"
-        f"snmptrap -v2c -c \"$COMMUNITY\" {host}:{config.snmp_port()} '' 1.3.6.1.6.3.1.1.5.3 \\\n  1.3.6.1.2.1.2.2.1.1.7 i 7"
+        f"snmptrap -v2c -c \"$COMMUNITY\" {where} '' 1.3.6.1.6.3.1.1.5.3 \\\n  1.3.6.1.2.1.2.2.1.1.7 i 7"
     )
 
 

@@ -5,7 +5,6 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from dromikon import config
 from dromikon.clock import now_ms
 from dromikon.core.kinds import KINDS
 from dromikon.core.proofs import ACCEPTED, OUTCOMES, PROOFS
@@ -14,6 +13,7 @@ from dromikon.intake.looking import Sent, counted, last_sent
 from dromikon.intake.trying import lines_to_try
 from dromikon.people.access import Access
 from dromikon.people.roles import May
+from dromikon.setup.intakes import address_of
 from dromikon.sources.models import Intake, Point
 from dromikon.web.views import site_view
 
@@ -21,14 +21,14 @@ from dromikon.web.views import site_view
 @site_view()
 def intake(request: HttpRequest, access: Access, intake_id: str) -> HttpResponse:
     found = _find(access, intake_id)
-    return render(request, "sources/intake.html", _context(request, access, found))
+    return render(request, "sources/intake.html", _context(access, found))
 
 
 @site_view()
 def came(request: HttpRequest, access: Access, intake_id: str) -> HttpResponse:
     """What came last, and the counts: asked again and again while the page is looked at."""
     found = _find(access, intake_id)
-    return render(request, "sources/_intake_came.html", _context(request, access, found))
+    return render(request, "sources/_intake_came.html", _context(access, found))
 
 
 def _find(access: Access, id: str) -> Intake:
@@ -38,18 +38,16 @@ def _find(access: Access, id: str) -> Intake:
     return found
 
 
-def _context(request: HttpRequest, access: Access, found: Intake) -> dict[str, Any]:
-    host = request.get_host().rsplit(":", 1)[0] if config.host() in ("0.0.0.0", "::") else config.host()  # noqa: S104
-    address = f"http://{host}:{config.intake_port()}/in/{found.id}"
-    traps = found.proof == "community"
+def _context(access: Access, found: Intake) -> dict[str, Any]:
+    address = address_of(found)
     counts = counted([found], now_ms()).get(found.id, [])
     names = dict(Point.objects.filter(site=access.site).values_list("id", "name"))
     example = Point.objects.filter(site=access.site, kind="input", retired_at=None, device=None).first()
     return {
         "access": access,
         "intake": found,
-        "address": f"{host}:{config.snmp_port()} (UDP)" if traps else address,
-        "traps": traps,
+        "address": address,
+        "traps": found.proof == "community",
         "proof": PROOFS[found.proof].label,
         "tries": lines_to_try(found, address, example.token or example.id if example else "a-point"),
         "counts": [{"count": c, "label": OUTCOMES.get(c.outcome, c.outcome), "good": c.outcome == ACCEPTED} for c in counts],

@@ -9,7 +9,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 
-from dromikon import config
 from dromikon.authoring.points import Stands, how_points_stand
 from dromikon.clock import now_ms
 from dromikon.core.point_kinds import ICONS
@@ -17,6 +16,7 @@ from dromikon.core.proofs import ACCEPTED, OUTCOMES, PROOFS
 from dromikon.intake.looking import counted
 from dromikon.people.access import Access
 from dromikon.people.roles import May
+from dromikon.setup.intakes import address_of
 from dromikon.sites.models import Area
 from dromikon.sources.models import Device, Intake, Search, Unclaimed
 from dromikon.sources.offers import is_gone, offered_points
@@ -40,7 +40,6 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
         "health": _health(devices, stands.values()),
         "empty": not devices and not stands,
         "intakes": _intakes(access),
-        "intake_address": f"http://{config.host()}:{config.intake_port()}/in/",
         "unclaimed": alike(access.site),
         "unclaimed_count": unclaimed.count(),
         "may_edit": access.may(May.EDIT_SOURCES),
@@ -58,6 +57,7 @@ def _intakes(access: Access) -> list[dict[str, Any]]:
     return [
         {
             "intake": intake,
+            "address": address_of(intake),
             "proof": PROOFS[intake.proof].label,
             "counts": [
                 {"week": c.week, "label": OUTCOMES.get(c.outcome, c.outcome), "good": c.outcome == ACCEPTED}

@@ -206,11 +206,7 @@ def _row(intake: Intake) -> Row:
 
 
 def address_of(intake: Intake) -> str:
-    """Where it is sent to: a path of the intake's server, or the port for traps."""
+    """Where it is sent to: at the intake's server, or the port for traps."""
     if intake.proof != "community":
-        return f"/in/{intake.id}"
-    return (
-        t("traps, UDP {port}", port=config.snmp_port())
-        if config.snmp_port()
-        else t("traps (DROMIKON_SNMP_PORT is not set)")
-    )
+        return f"http://{config.host()}:{config.intake_port()}/in/{intake.id}"
+    return f"{config.host()}:{config.snmp_port()} (UDP)" if config.snmp_port() else t("DROMIKON_SNMP_PORT is not set")
