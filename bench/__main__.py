@@ -15,6 +15,7 @@ from bench import (
     rehearsal,
     sessions,
     throughput,
+    traps,
     webhooks,
 )
 from bench.report import Result
@@ -32,6 +33,7 @@ MEASURES = {
     "delivery": delivery.measure,
     "latency": latency.measure,
     "webhooks": webhooks.measure,
+    "traps": traps.measure,
     "backup": backup.measure,
 }
 

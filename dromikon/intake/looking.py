@@ -112,5 +112,5 @@ def _legible(adapter: str, body: bytes) -> str:
     """A message's bytes, or what they say where they say nothing to people."""
     if adapter == "snmp":
         with contextlib.suppress(NotReadable):
-            return json.dumps(snmp.read(body).content, ensure_ascii=False, indent=1)
+            return json.dumps(snmp.read(body), ensure_ascii=False, indent=1)
     return body.decode("utf-8", "replace")

@@ -51,7 +51,7 @@ def _read(message: Captured) -> Message:
 
 def _content(message: Captured) -> Any:
     if message.adapter == "snmp":
-        return snmp.read(message.body).content
+        return snmp.read(message.body)
     return bodies.read(message.content_type, message.query, message.body)[0]
 
 

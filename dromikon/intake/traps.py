@@ -61,11 +61,11 @@ class Traps:
         if self.failures.too_many(sender[0]):
             return
         try:
-            datagram = snmp.read(data)
+            head = snmp.header(data)
         except NotReadable as error:
             self._refuse(sender, str(error))
             return
-        found = (await self._by_community()).get(secrets.digest_of_token(datagram.community))
+        found = (await self._by_community()).get(secrets.digest_of_token(head.community))
         if found is None:
             self._refuse(sender, "another community")
             return
@@ -76,9 +76,8 @@ class Traps:
             self.counts.note(intake, outcome, at)
             return
         stored = self.inbox.submit([Message(at, "snmp", intake, json.dumps({"from": sender[0]}), data)])
-        task = asyncio.get_running_loop().create_task(
-            self._confirm(asyncio.wrap_future(stored), intake, datagram, sender, transport)
-        )
+        confirming = self._confirm(asyncio.wrap_future(stored), intake, head.answer(data), sender, transport)
+        task = asyncio.get_running_loop().create_task(confirming)
         self._answering.add(task)
         task.add_done_callback(self._answering.discard)
 
@@ -90,15 +89,15 @@ class Traps:
         return ACCEPTED if self.flows.lets(intake, known.rate) else "flood"
 
     async def _confirm(
-        self, stored: "asyncio.Future[int]", intake: str, datagram: snmp.Datagram, sender: Place,
+        self, stored: "asyncio.Future[int]", intake: str, answer: bytes | None, sender: Place,
         transport: asyncio.DatagramTransport,
     ) -> None:  # fmt: skip
         """An inform that could not be kept is not answered: its sender sends it again."""
         with contextlib.suppress(InboxUnavailable):
             await stored
             self.counts.note(intake, ACCEPTED, now_ms())
-            if datagram.answer is not None and not transport.is_closing():
-                transport.sendto(datagram.answer, sender)
+            if answer is not None and not transport.is_closing():
+                transport.sendto(answer, sender)
 
     async def _by_community(self) -> dict[str, tuple[str, Known]]:
         """Intakes that take traps, by the digest of each community that counts."""

@@ -1,6 +1,7 @@
 """Traps and informs on a real socket, sent by net-snmp: kept, answered, and read by decoders."""
 
 import asyncio
+import contextlib
 import json
 import shutil
 import socket
@@ -9,6 +10,8 @@ import threading
 import time
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from dromikon.core.decoding import snmp
 from dromikon.core.reading import NotReadable
@@ -89,7 +92,7 @@ def kept(bench, count):
 def test_a_trap_of_version_2_is_kept_and_says_what_it_tells(bench, port, switches):
     assert trap(port, "", LINK_DOWN, INDEX, "i", "7", "1.3.6.1.2.1.2.2.1.2.7", "s", "Uplink lodge").returncode == 0
     (stored,) = kept(bench, 1)
-    content = snmp.read(stored.message.body).content
+    content = snmp.read(stored.message.body)
     assert (content["version"], content["trap"], content["by"]) == (
         "v2c",
         LINK_DOWN,
@@ -107,7 +110,7 @@ def test_traps_of_version_1_have_the_names_of_version_2(bench, port, generic, sp
         trap(port, "1.3.6.1.4.1.8072", "192.0.2.7", generic, specific, "55", INDEX, "i", "7", version="1").returncode
         == 0
     )
-    content = snmp.read(kept(bench, 1)[0].message.body).content
+    content = snmp.read(kept(bench, 1)[0].message.body)
     assert (content["version"], content["trap"], content["agent"], content["by"]) == (
         "v1",
         name,
@@ -134,7 +137,7 @@ def test_another_community_and_what_is_no_trap_are_not_kept(bench, port):
             sender.sendto(data, ("127.0.0.1", port))
     assert trap(port, "", LINK_UP).returncode == 0
     (only,) = kept(bench, 1)
-    assert snmp.read(only.message.body).content["trap"] == LINK_UP
+    assert snmp.read(only.message.body)["trap"] == LINK_UP
 
 
 def test_down_and_up_are_taught_like_anything_else(bench, port, switches, as_):
@@ -166,10 +169,27 @@ def test_a_burst_is_kept_whole(bench, port, switches):
     assert IntakeCount.objects.get(intake=switches, outcome="accepted").count == 1_001
 
 
-def test_other_requests_and_versions_are_said():
-    for data in (b"\x30\x03\x02\x01\x03", b"\x30\x0b\x02\x01\x01\x04\x01a\xa0\x03\x02\x01\x01"):
-        with pytest.raises(NotReadable):
-            snmp.read(data)
+@pytest.mark.parametrize(
+    "data",
+    [
+        b"",
+        b"\x30",
+        b"\x30\x03\x02\x01\x03",
+        b"\x30\x0b\x02\x01\x01\x04\x01a\xa0\x03\x02\x01\x01",
+        b"\x30\x85" + b"\xff" * 9,
+        b"\x30\x82\xff\xff\x02",
+    ],
+)
+def test_other_requests_versions_and_what_is_cut_off_are_said(data):
+    with pytest.raises(NotReadable):
+        snmp.header(data)
+
+
+@given(st.binary(max_size=60))
+def test_no_datagram_raises_anything_else(data):
+    for told in (data, b"\x30" + bytes([len(data)]) + data, b"\x30\x0c\x02\x01\x01\x04\x01a\xa7" + data):
+        with contextlib.suppress(NotReadable):
+            snmp.read(told)
 
 
 def test_its_page_says_where_traps_go(switches, client, as_, monkeypatch):

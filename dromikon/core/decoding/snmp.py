@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from pyasn1.codec.ber import decoder, encoder
+from pyasn1.codec.ber import decoder
 from pyasn1.error import PyAsn1Error
 from pysnmp.proto import api
 
@@ -19,43 +19,70 @@ VERSIONS = {api.SNMP_VERSION_1: "v1", api.SNMP_VERSION_2C: "v2c"}
 LONGEST_TEXT = 2_000
 
 
+#: Tags of what is sent and answered, in BER.
+TRAP_1, TRAP_2, INFORM, RESPONSE = 0xA4, 0xA7, 0xA6, 0xA2
+
+
 @dataclass(frozen=True, slots=True)
-class Datagram:
-    """A trap, or an inform that wants an `answer`."""
+class Header:
+    """Who sends, and what sort of message it is: read without decoding the rest, since there may be a thousand a second. `place`:
+    where the sort stands."""
 
     community: str
-    content: dict[str, Any]
-    answer: bytes | None
+    sort: int
+    place: int
+
+    def answer(self, data: bytes) -> bytes | None:
+        """What an inform waits for: itself as a response (RFC 3416, 4.2.7). A trap waits for nothing."""
+        if self.sort != INFORM:
+            return None
+        return data[: self.place] + bytes([RESPONSE]) + data[self.place + 1 :]
 
 
-def community_of(data: bytes) -> str:
-    """With which community a datagram comes. Raises NotReadable for what is no trap or inform of the versions read here."""
-    return read(data).community
-
-
-def read(data: bytes) -> Datagram:
-    """Read a datagram. Raises NotReadable."""
+def header(data: bytes) -> Header:
+    """Read the beginning of a datagram. Raises NotReadable for what is no trap or inform of the versions read here."""
     try:
-        version = int(api.decodeMessageVersion(data))
-    except (PyAsn1Error, ValueError, TypeError, IndexError) as error:
+        _, inside = _element(data, 0, 0x30)
+        version, after_version = _element(data, inside, 0x02)
+        community, place = _element(data, after_version, 0x04)
+        number, sort = int.from_bytes(data[version:after_version], "big"), data[place]
+    except IndexError as error:
         raise NotReadable(t("it is no SNMP message")) from error
-    if version not in VERSIONS:
+    if number not in VERSIONS:
         raise NotReadable(t("it is of a version of SNMP that is not read here"))
-    part = api.PROTOCOL_MODULES[version]
+    if sort not in (TRAP_1, TRAP_2, INFORM):
+        raise NotReadable(t("it is no trap"))
+    return Header(data[community:place].decode("utf-8", "replace"), sort, place)
+
+
+def _element(data: bytes, at: int, tag: int) -> tuple[int, int]:
+    """Where an element's content begins, and where the next element does; for a sequence, where its first one does. Raises
+    NotReadable, IndexError."""
+    if data[at] != tag:
+        raise NotReadable(t("it is no SNMP message"))
+    size, begins = data[at + 1], at + 2
+    if size >= 0x80:
+        count = size & 0x7F
+        if not 0 < count <= 4:
+            raise NotReadable(t("it is no SNMP message"))
+        size, begins = int.from_bytes(data[begins : begins + count], "big"), begins + count
+    if begins + size > len(data):
+        raise NotReadable(t("it is cut off"))
+    return begins, begins if tag == 0x30 else begins + size
+
+
+def read(data: bytes) -> dict[str, Any]:
+    """What a datagram tells. Raises NotReadable."""
+    part = api.PROTOCOL_MODULES[api.SNMP_VERSION_1 if header(data).sort == TRAP_1 else api.SNMP_VERSION_2C]
     try:
         message, _ = decoder.decode(data, asn1Spec=part.Message())
-        community = bytes(part.apiMessage.get_community(message)).decode("utf-8", "replace")
         pdu = part.apiMessage.get_pdu(message)
-        if version == api.SNMP_VERSION_1:
-            return Datagram(community, _first(part, pdu), None)
-        return Datagram(community, _second(part, pdu), _answer(part, message, pdu))
+        return _first(part, pdu) if part is api.PROTOCOL_MODULES[api.SNMP_VERSION_1] else _second(part, pdu)
     except (PyAsn1Error, ValueError, TypeError, IndexError, AttributeError, RecursionError) as error:
         raise NotReadable(t("it cannot be read as SNMP")) from error
 
 
 def _first(part: Any, pdu: Any) -> dict[str, Any]:
-    if pdu.__class__.__name__ != "TrapPDU":
-        raise NotReadable(t("it is no trap"))
     generic, enterprise = int(part.apiTrapPDU.get_generic_trap(pdu)), str(part.apiTrapPDU.get_enterprise(pdu))
     specific = int(part.apiTrapPDU.get_specific_trap(pdu))
     trap = f"{enterprise}.0.{specific}" if generic == ENTERPRISE_SPECIFIC else f"{GENERIC}.{generic + 1}"
@@ -69,8 +96,6 @@ def _first(part: Any, pdu: Any) -> dict[str, Any]:
 
 
 def _second(part: Any, pdu: Any) -> dict[str, Any]:
-    if not isinstance(pdu, part.SNMPv2TrapPDU | part.InformRequestPDU):
-        raise NotReadable(t("it is no trap"))
     told = [(str(oid), _value(value)) for oid, value in part.apiPDU.get_varbinds(pdu)]
     known = dict(told)
     rest = [(oid, value) for oid, value in told if oid not in (UPTIME, TRAP)]
@@ -81,15 +106,6 @@ def _content(version: str, trap: str, uptime: Any, told: list[tuple[str, Any]]) 
     """What is told by its name, and in order, since the last part of a name is often a row's number."""
     values = [{"oid": oid, "value": value} for oid, value in told]
     return {"version": version, "trap": trap, "uptime": uptime, "by": dict(told), "values": values}
-
-
-def _answer(part: Any, message: Any, pdu: Any) -> bytes | None:
-    """The response that an inform waits for: the same, confirmed (RFC 3416, 4.2.7)."""
-    if not isinstance(pdu, part.InformRequestPDU):
-        return None
-    response = part.apiMessage.get_response(message)
-    part.apiPDU.set_varbinds(part.apiMessage.get_pdu(response), part.apiPDU.get_varbinds(pdu))
-    return bytes(encoder.encode(response))
 
 
 def _value(value: Any) -> Any:

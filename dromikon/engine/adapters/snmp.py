@@ -15,7 +15,7 @@ class SnmpAdapter:
 
     def read(self, stored: Stored, directory: Directory, sender: Sender) -> list[Ingested]:
         try:
-            content = snmp.read(stored.message.body).content
+            content = snmp.read(stored.message.body)
         except NotReadable as error:
             return [unclaimed(stored, sender, f"The trap cannot be read: {error}.")]
         decoder, read = read_with_first(directory.decoders.get(stored.message.source, ()), content)
