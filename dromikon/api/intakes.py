@@ -141,6 +141,8 @@ def _intake(intake: Intake, counts: dict[str, int]) -> dict[str, Any]:
 def trial(request: HttpRequest, content: TrialIn, site: Site = None) -> Any:
     found = at_site(request, site)
     found.need(May.EDIT_SOURCES)
+    # What messages say may be personal data.
+    found.need(May.EDIT_LISTS)
     document = SORTS["decoders"].read(content.document)
     intake = Intake.objects.filter(pk=document.intake.id, site=found.site, retired_at=None).first()
     if intake is None:
