@@ -6,7 +6,6 @@ from typing import Any
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
-from dromikon import config
 from dromikon.api.base import Error, Site, at_site
 from dromikon.clock import now_ms
 from dromikon.core.instants import iso
@@ -14,6 +13,7 @@ from dromikon.core.proofs import ACCEPTED
 from dromikon.intake.looking import counted, last_sent
 from dromikon.intake.teaching import messages_of, pasted, tried
 from dromikon.people.roles import May
+from dromikon.setup.intakes import address_of
 from dromikon.setup.registry import SORTS
 from dromikon.sources.models import Intake, Unclaimed
 
@@ -59,7 +59,7 @@ class IntakeOut(Schema):
     name: str
     enabled: bool
     proof: str
-    path: str
+    address: str
     accepted: int
     refused: dict[str, int]
 
@@ -130,7 +130,7 @@ def unclaimed(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
 def _intake(intake: Intake, counts: dict[str, int]) -> dict[str, Any]:
     return {
         "id": intake.id, "name": intake.name, "enabled": intake.enabled, "proof": intake.proof,
-        "path": f":{config.intake_port()}/in/{intake.id}", "accepted": counts.pop(ACCEPTED, 0), "refused": counts,
+        "address": address_of(intake), "accepted": counts.pop(ACCEPTED, 0), "refused": counts,
     }  # fmt: skip
 
 

@@ -236,6 +236,7 @@ def test_its_page_and_the_api_say_what_came_and_what_was_refused(client, bench, 
     assert token not in page
     listed = {i["id"]: i for i in client.get(f"/api/v1/intakes?site={GARDENS}").json()}[intake.id]
     assert (listed["accepted"], listed["refused"]) == (1, {"token": 1})
+    assert listed["address"] in page and listed["address"].endswith(f"/in/{intake.id}")
     (message,) = client.get(f"/api/v1/intakes/{intake.id}/messages?site={GARDENS}").json()
     assert message["unclaimed"] and json.loads(message["body"])["point"] == "attic" and not message["waits"]
     assert client.get(f"/api/v1/unclaimed?site={GARDENS}").json()[0]["id"] == message["id"]

@@ -6,6 +6,7 @@ import pytest
 
 from dromikon.daybook.models import EventRow
 from dromikon.intake import inbox
+from dromikon.intake.listener import sort_of
 from dromikon.setup import changes
 from dromikon.setup.registry import SORTS
 from dromikon.sources.models import Unclaimed
@@ -36,6 +37,18 @@ def came(bench):
 
 def events():
     return list(EventRow.objects.filter(kind="input.active").order_by("seq").values_list("point", "phase"))
+
+
+@pytest.mark.parametrize(
+    ("type", "envelope"), [("application/cloudevents+json", {}), ("application/json", {"ce-specversion": "1.0"})]
+)
+def test_a_cloudevent_of_another_shape_is_taught_as_well(as_, bench, type, envelope):
+    changes.save(SORTS["decoders"], as_("ines"), None, DOCUMENT)
+    bench.run()
+    adapter, meta = sort_of("POST", "", {"content-type": type, **envelope})
+    bench.put(inbox.Message(bench.engine.clock(), adapter, "kiosk", json.dumps(meta), json.dumps(ALARM).encode()))
+    bench.run()
+    assert adapter == "cloudevent" and events() == [("leak", "begin")]
 
 
 def test_from_the_next_message_on_it_is_an_event_at_its_point(came, as_, bench):

@@ -1,5 +1,5 @@
-"""Decoders to begin with, for shapes in which many systems send. Each lacks only what is a site's own: its intake, and which point is
-called what."""
+"""Decoders to begin with, for shapes in which many systems send. Each lacks only what is a site's own: its intake, which point is
+called what, and the point itself where messages do not name one."""
 
 from dataclasses import dataclass
 from typing import Any
@@ -75,7 +75,7 @@ READY: tuple[Ready, ...] = (
         "ups", N_("A UPS runs on battery (trap of the UPS MIB, RFC 1628)"),
         {
             "kind": "power.on_battery", "phase_path": "$.trap", "begins": ["1.3.6.1.2.1.33.2.3"], "ends": ["1.3.6.1.2.1.33.2.4"],
-            "when": [{"path": "$.values[?@.value == '1.3.6.1.2.1.33.1.6.3.2'].oid", "how": "there"}], "point_path": "$.version",
+            "when": [{"path": "$.values[?@.value == '1.3.6.1.2.1.33.1.6.3.2'].oid", "how": "there"}],
         },
         '{"version": "v2c", "trap": "1.3.6.1.2.1.33.2.3", "uptime": 1, "values": [{"oid": "1.3.6.1.2.1.33.1.6.2.1.2.1", '
         '"value": "1.3.6.1.2.1.33.1.6.3.2"}]}',
