@@ -159,9 +159,11 @@ def _counts_of_intakes() -> Iterator[int]:
 
 
 def _acts(before: int) -> Iterator[int]:
-    """Acts that the engine has worked off: what came of them is in the journal."""
+    """Acts that the engine has worked off: what came of them is in the journal. What a site was last told to be silent is kept,
+    since it is told again only when it changes."""
     ((position,),) = _rows("SELECT COALESCE(MAX(act), 0) FROM daybook_engineposition")
-    query = f"SELECT id FROM daybook_act WHERE id < %s AND at < %s ORDER BY id LIMIT {GROUP}"
+    standing = "SELECT MAX(id) FROM daybook_act WHERE type = 'silent' GROUP BY site"
+    query = f"SELECT id FROM daybook_act WHERE id < %s AND at < %s AND id NOT IN ({standing}) ORDER BY id LIMIT {GROUP}"
     while found := [id for (id,) in _rows(query, position, before)]:
         _do(("DELETE FROM daybook_act WHERE id IN ({marks})", found))
         yield len(found)

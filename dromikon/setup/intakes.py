@@ -93,6 +93,7 @@ def save_intake(
     made = "" if document.secret or (id and before == intake.proof) else new_secret(intake.proof)
     if document.secret or made:
         _keep(intake, document.secret or made)
+    _check_community(intake)
     with change(access, "changed intake" if id else "added intake", f"intake:{intake.id}", intake.name):
         intake.save(force_insert=not id)
     return intake, made
@@ -107,6 +108,15 @@ def _check(document: IntakeDocument) -> None:
         raise refuse("secret", f"A secret of this scheme begins with {MARK}.")
     if document.proof == "standard" and document.secret and key_of(document.secret) == document.secret.encode():
         raise refuse("secret", f"Behind {MARK} comes base64.")
+
+
+def _check_community(intake: Intake) -> None:
+    """A trap says its community alone, which therefore belongs to one intake of the installation."""
+    if intake.proof != "community":
+        return
+    others = Intake.objects.filter(proof="community", retired_at=None, token_digest=intake.token_digest)
+    if others.exclude(pk=intake.pk).exists():
+        raise refuse("secret", "Another intake takes this community already; choose another.")
 
 
 def _keep(intake: Intake, secret: str) -> None:

@@ -6,6 +6,7 @@ from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.daybook.models import ActRow, EventRow, RunRow, TallyRow
 from dromikon.daybook.tally import DAY, day_of
+from dromikon.keeping.forgetting import forget
 from dromikon.keeping.silences import look_for_silences
 from dromikon.sources.models import Device
 from tests.conftest import GARDENS
@@ -45,6 +46,18 @@ def test_a_line_that_is_crossed_daily_and_no_more_is_silent_until_it_is_crossed_
     bench.run()
     assert look() == "0 points are silent."
     assert told() == [silent, ("jetty-line", "end", {})]
+
+
+def test_what_was_told_long_ago_still_ends(look, bench):
+    look()
+    ActRow.objects.update(at=0)
+    ActRow.objects.create(site=GARDENS, at=now_ms(), type="facts")
+    bench.run()
+    forget()
+    bench.cross()
+    bench.run()
+    look()
+    assert [phase for _, phase, _ in told()] == ["begin", "end"]
 
 
 def test_nobody_waits_for_a_device_that_is_switched_off(look):

@@ -20,6 +20,7 @@ from dromikon.intake.counting import Counts
 from dromikon.intake.inbox import InboxWriter, after, connect
 from dromikon.intake.looking import last_sent
 from dromikon.intake.traps import Traps
+from dromikon.refusals import Refused
 from dromikon.setup import changes
 from dromikon.setup.intakes import IntakeDocument, save_intake
 from dromikon.setup.registry import SORTS
@@ -41,7 +42,15 @@ def free_udp_port():
 
 @pytest.fixture
 def switches(as_):
-    return save_intake(as_("ines"), None, IntakeDocument(name="Switches", proof="community", secret="quillmere"))[0]
+    return save_intake(as_("ines"), None, IntakeDocument(name="Switches", proof="community", secret="gatehouse"))[0]
+
+
+def test_a_community_belongs_to_one_intake(switches, as_):
+    same = IntakeDocument(name="More switches", proof="community", secret="gatehouse")
+    with pytest.raises(Refused):
+        save_intake(as_("ines"), None, same)
+    save_intake(as_("ines"), switches.id, same.model_copy(update={"name": "Switches"}))
+    assert save_intake(as_("ines"), None, same.model_copy(update={"secret": "gatehouse-2"}))[0].id
 
 
 @pytest.fixture
@@ -72,7 +81,7 @@ def port(bench, switches):
     writer.close()
 
 
-def trap(port, *words, version="2c", community="quillmere", tool="snmptrap"):
+def trap(port, *words, version="2c", community="gatehouse", tool="snmptrap"):
     where = f"127.0.0.1:{port}"
     return subprocess.run(
         [tool, f"-v{version}", "-c", community, "-r", "0", "-t", "2", where, *words], capture_output=True, timeout=20
