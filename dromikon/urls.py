@@ -92,6 +92,7 @@ urlpatterns = [
     path(SITE + "sources/intake/<str:intake_id>", intake.intake, name="sources.intake"),
     path(SITE + "sources/intake/<str:intake_id>/came", intake.came, name="sources.intake_came"),
     path(SITE + "sources/intake/<str:intake_id>/teach", teach.teach, name="sources.teach"),
+    path(SITE + "sources/device/<str:device_id>/teach", teach.teach_device, name="sources.teach_device"),
     path(SITE + "archive", archive.archive, name="archive"),
     path(SITE + "lists", lists.lists, name="lists"),
     path(SITE + "lists/<str:list_id>", lists.lists, name="lists.list"),

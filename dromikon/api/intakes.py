@@ -11,7 +11,7 @@ from dromikon.clock import now_ms
 from dromikon.core.instants import iso
 from dromikon.core.proofs import ACCEPTED
 from dromikon.intake.looking import counted, last_sent
-from dromikon.intake.teaching import messages_of, pasted, tried
+from dromikon.intake.teaching import messages_of, pasted, source_of, tried
 from dromikon.people.roles import May
 from dromikon.setup.intakes import address_of
 from dromikon.setup.registry import SORTS
@@ -24,7 +24,7 @@ router = Router(tags=["intakes"])
 
 
 class TrialIn(Schema):
-    """A decoder's document; `message`: one more message to try it on, besides the last ones of its intake."""
+    """A decoder's document; `message`: one more message to try it on, besides the last ones of its intake or device."""
 
     document: dict[str, Any]
     message: str = ""
@@ -136,7 +136,7 @@ def _intake(intake: Intake, counts: dict[str, int]) -> dict[str, Any]:
 
 @router.post(
     "/decoders/trial", response={200: list[TriedOut], 403: Error, 404: Error, 422: Error},
-    summary="What the last messages of an intake would become by a decoder; nothing is saved",
+    summary="What the last messages of an intake or a device would become by a decoder; nothing is saved",
 )  # fmt: skip
 def trial(request: HttpRequest, content: TrialIn, site: Site = None) -> Any:
     found = at_site(request, site)
@@ -144,11 +144,11 @@ def trial(request: HttpRequest, content: TrialIn, site: Site = None) -> Any:
     # What messages say may be personal data.
     found.need(May.EDIT_LISTS)
     document = SORTS["decoders"].read(content.document)
-    intake = Intake.objects.filter(pk=document.intake.id, site=found.site, retired_at=None).first()
-    if intake is None:
-        raise Http404("There is no such intake here.")
+    source = source_of(found.site, document)
+    if source is None:
+        raise Http404("There is no such intake or device here.")
     messages = [pasted(content.message[:LONGEST], content.content_type)] if content.message.strip() else []
-    return list(tried(document, intake, [*messages, *messages_of(intake)]))
+    return list(tried(document, source, [*messages, *messages_of(source)]))
 
 
 @router.get(

@@ -12,7 +12,7 @@ from dromikon.core.rules.state import FORGOTTEN
 from dromikon.daybook.models import EvaluatorRow, Step
 from dromikon.lists.models import WatchList
 from dromikon.sources.models import Point
-from dromikon.sources.offers import kinds_of
+from dromikon.sources.offers import kinds_of, taught_kinds
 
 WEEK, HOUR = 7 * 86_400_000, 3_600_000
 #: How long an answer is remembered, in seconds: counting a week's events takes a while.
@@ -56,9 +56,10 @@ def senders(site: str, seen: set[tuple[str, str]]) -> dict[str, frozenset[str]]:
     found: dict[str, set[str]] = {}
     for kind, sender in seen:
         found.setdefault(sender, set()).add(kind)
+    taught = taught_kinds(site)
     for point in Point.objects.filter(site=site, device__isnull=False, retired_at=None).select_related("device"):
         if point.device and point.device.catalogue:
-            found.setdefault(point.id, set()).update(k.name for k in kinds_of(point))
+            found.setdefault(point.id, set()).update(k.name for k in kinds_of(point, taught))
     return {point: frozenset(kinds) for point, kinds in found.items()}
 
 

@@ -22,7 +22,7 @@ from dromikon.daybook.tally import Tally, day_of, tallies
 from dromikon.facts import facts_of
 from dromikon.sites.models import Site
 from dromikon.sources.models import Device, Point
-from dromikon.sources.offers import kinds_of
+from dromikon.sources.offers import kinds_of, taught_kinds
 
 #: Loose points send what they have sent; so many of their kinds are told before anything came.
 MOST_GUESSED = 3
@@ -97,13 +97,13 @@ def how_points_stand(site: Site, points: Iterable[Point], now: int) -> dict[str,
     """By the point's id. As many questions however many points there are."""
     wanted = list(points)
     seen, listening = tallies(site.id, [p.id for p in wanted]), listeners(facts_of(site))
-    present = how_points_are(site, wanted)
+    present, taught = how_points_are(site, wanted), taught_kinds(site.id)
     today = day_of(now)
     found = {}
     for point in wanted:
         sends = [
             _sends(kind, seen.get((point.id, kind.name)), listening.get((kind.name, point.id), ()), today)
-            for kind in _kinds(point, seen)
+            for kind in _kinds(point, seen, taught)
         ]
         found[point.id] = Stands(point, present[point.id], sends)
     return found
@@ -128,9 +128,9 @@ def _read(document: str) -> RuleDocument | None:
         return None
 
 
-def _kinds(point: Point, seen: dict[tuple[str, str], Tally]) -> list[Kind]:
+def _kinds(point: Point, seen: dict[tuple[str, str], Tally], taught: dict[str, set[str]]) -> list[Kind]:
     """What it can send as far as that is told; and what it has sent all the same."""
-    told = kinds_of(point)
+    told = kinds_of(point, taught)
     came = [k for k in KINDS if (point.id, k.name) in seen]
     if point.device_id is None:
         return came or told[:MOST_GUESSED]

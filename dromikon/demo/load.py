@@ -17,6 +17,7 @@ from dromikon import config
 from dromikon.authoring.services import save, switch
 from dromikon.clock import as_of, now_ms
 from dromikon.core.alarms.states import OPEN_TO_ANSWER
+from dromikon.core.decoders.document import DecoderDocument
 from dromikon.core.lists.watchlist import Entry
 from dromikon.core.rules.parts import Ref
 from dromikon.daybook.models import ActRow, Feed, Step
@@ -36,6 +37,7 @@ from dromikon.people.tokens import keep_token
 from dromikon.rulebook.models import Rule
 from dromikon.setup.areas import AreaDocument, save_area
 from dromikon.setup.counters import CounterDocument, save_counter
+from dromikon.setup.decoders import save_decoder
 from dromikon.setup.groups import GroupDocument, save_group
 from dromikon.setup.intakes import IntakeDocument, save_intake
 from dromikon.setup.people import AnyoneDocument, RolePart, save_person
@@ -46,14 +48,14 @@ from dromikon.sites.models import Site
 from dromikon.sources.models import Point, Recorder
 from dromikon.sources.plan import place_point, save_plan, set_sightlines
 from dromikon.sources.services import save_device
-from dromikon.standins.gateway import plain
-from dromikon.standins.onvif.camera import StandInCamera
+from dromikon.standins.devices import CLOCK_OFFSETS, device_of
+from dromikon.standins.gateway import of_gateway, plain
 from dromikon.standins.onvif.controller import StandInController
+from dromikon.standins.onvif.device import StandInDevice
 from dromikon.standins.onvif.soap import NAMES, Account
 from dromikon.standins.picture.frame import Studio
-from dromikon.standins.run import CLOCK_OFFSETS, PASSWORD, RECORDER_TOKEN, USER, ports
-from dromikon.standins.world.access import DOORS, of_doors
-from dromikon.standins.world.instruments import of_cameras
+from dromikon.standins.run import PASSWORD, RECORDER_TOKEN, USER, ports
+from dromikon.standins.world.access import DOORS
 from dromikon.standins.world.world import World
 
 DAY, SLICE = 86_400_000, 1_800_000
@@ -184,6 +186,8 @@ def _sources(here: dict[str, Access]) -> None:
     _plans(here)
     for id, site, name, more in quillmere.INTAKES:
         save_intake(here[site], None, IntakeDocument(name=name, **more), id)
+    for id, site, content in quillmere.DECODERS:
+        save_decoder(here[site], None, DecoderDocument.model_validate(content), id)
 
 
 def _plans(here: dict[str, Access]) -> None:
@@ -289,20 +293,14 @@ def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
     yield from _from_gateway(world, start, end)
     for id, _, _, _, name in quillmere.DEVICES:
         address, account = f"http://127.0.0.1:{where[name]}", Account(USER, PASSWORD)
-        if name == "doors":
-            yield from _from_device(id, StandInController(world, address, account), 0, start, end)
-            continue
         offset = CLOCK_OFFSETS.get(name, 0.0)
-        camera = StandInCamera(name, studio, address, account, offset)
-        yield from _from_device(id, camera, round(offset * 1000), start, end)
+        yield from _from_device(id, device_of(name, studio, address, account), round(offset * 1000), start, end)
         for gone, back in world.outages(name, start, end):
             yield _session(id, gone + NOTICED_AFTER, "lost", round(offset * 1000))
             yield _session(id, back + 3_000, "online", round(offset * 1000))
 
 
-def _from_device(
-    id: str, device: StandInCamera | StandInController, offset: int, start: int, end: int
-) -> Iterator[inbox.Message]:
+def _from_device(id: str, device: StandInDevice, offset: int, start: int, end: int) -> Iterator[inbox.Message]:
     """What a device's session would have stored: how it was at first, and every report."""
     meta, delay = json.dumps({"clock_offset_ms": offset}), random.Random(id)
     yield _session(id, start, "online", offset)
@@ -322,7 +320,7 @@ def _from_gateway(world: World, start: int, end: int) -> Iterator[inbox.Message]
     """What the gateway would have sent."""
     meta = json.dumps({"content_type": "application/json"})
     for signal in world.signals(start, end):
-        if not (of_doors(signal) or of_cameras(signal)):
+        if of_gateway(signal):
             body = json.dumps(plain(signal)).encode()
             yield inbox.Message(signal.at + 120, "http", "garden-gateway", meta, body)
 
@@ -340,7 +338,7 @@ def _session(device: str, at: int, state: str, offset: int) -> inbox.Message:
 
 def _standalone(message: str) -> bytes:
     """A notification with the namespaces that its envelope would have declared."""
-    spaces = " ".join(f'xmlns:{p}="{u}"' for p, u in NAMES.items() if p in ("wsnt", "tt", "tns1"))
+    spaces = " ".join(f'xmlns:{p}="{u}"' for p, u in NAMES.items() if p in ("wsnt", "tt", "tns1", "sta"))
     return message.replace("<wsnt:NotificationMessage>", f"<wsnt:NotificationMessage {spaces}>", 1).encode()
 
 

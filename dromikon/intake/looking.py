@@ -56,28 +56,30 @@ class Captured:
     adapter: str = "http"
 
 
-def captured(intake: Intake, limit: int, most: int = 200_000) -> list[Captured]:
-    """The last messages of an intake, the newest first, each up to so many bytes."""
+def captured(source: str, limit: int, most: int = 200_000) -> list[Captured]:
+    """The last messages of an intake or a device, by its id, the newest first, each up to so many bytes."""
     return [
         Captured(id, at, str(known.get("content_type", "")), str(known.get("query", "")), bytes(body), adapter)
-        for id, at, adapter, meta, _, body in _rows(intake, limit, most)
+        for id, at, adapter, meta, _, body in _rows(source, limit, most)
         for known in (json.loads(meta),)
     ]
 
 
-def _rows(intake: Intake, limit: int, most: int) -> list[Any]:
+def _rows(source: str, limit: int, most: int) -> list[Any]:
+    # What our own sessions tell of devices nobody can teach.
     query = """SELECT id, received_at, adapter, meta, length(body), substr(body, 1, ?) FROM
-        (SELECT * FROM message ORDER BY id DESC LIMIT ?) WHERE source = ? ORDER BY id DESC LIMIT ?"""
+        (SELECT * FROM message ORDER BY id DESC LIMIT ?)
+        WHERE source = ? AND adapter NOT IN ('session', 'catalogue') ORDER BY id DESC LIMIT ?"""
     try:
         with closing(sqlite3.connect(f"file:{config.inbox_path()}?mode=ro", uri=True, timeout=2)) as connection:
-            return connection.execute(query, (most, LOOKED_THROUGH, intake.id, limit)).fetchall()
+            return connection.execute(query, (most, LOOKED_THROUGH, source, limit)).fetchall()
     except sqlite3.OperationalError:
         return []
 
 
 def last_sent(intake: Intake, limit: int = 30) -> list[Sent]:
     """The last messages that were taken, the newest first."""
-    rows = _rows(intake, limit, SHOWN)
+    rows = _rows(intake.id, limit, SHOWN)
     ids = [row[0] for row in rows]
     events: dict[int, list[tuple[str, str]]] = {}
     for place, kind, point in (

@@ -1,4 +1,4 @@
-"""Trying a decoder on messages that an intake was really sent, and on one that somebody pastes."""
+"""Trying a decoder on messages that an intake or a device really sent, and on one that somebody pastes."""
 
 import json
 from collections.abc import Iterator
@@ -7,13 +7,21 @@ from typing import Any
 
 from dromikon.core import reading
 from dromikon.core.decoders import paths
-from dromikon.core.decoders.decode import Reading, read_with
+from dromikon.core.decoders.decode import Made, Reading, read_with
 from dromikon.core.decoders.document import DecoderDocument
 from dromikon.core.decoding import bodies, snmp
+from dromikon.core.decoding.onvif import topics
 from dromikon.core.instants import iso
+from dromikon.core.words import t
 from dromikon.intake.looking import Captured, captured
-from dromikon.sources.models import Intake, Point
+from dromikon.sites.models import Site
+from dromikon.sources.models import Device, Intake, Point
+from dromikon.sources.naming import names_of
+from dromikon.wire.onvif.notification import parse_notification
+from dromikon.wire.onvif.soap import DeviceError
 
+#: Whose messages a decoder reads.
+Source = Intake | Device
 #: A pasted message has no number.
 PASTED = 0
 
@@ -28,9 +36,17 @@ class Message:
     why: str
 
 
-def messages_of(intake: Intake, limit: int = 40) -> list[Message]:
-    """The last messages of an intake, the newest first."""
-    return [_read(c) for c in captured(intake, limit)]
+def source_of(site: Site, document: DecoderDocument) -> Source | None:
+    """Whose messages a decoder of a site reads."""
+    if document.device is not None:
+        return Device.objects.filter(pk=document.device.id, site=site, retired_at=None).first()
+    named = document.intake.id if document.intake else ""
+    return Intake.objects.filter(pk=named, site=site, retired_at=None).first()
+
+
+def messages_of(source: Source, limit: int = 40) -> list[Message]:
+    """The last messages of an intake or a device, the newest first."""
+    return [_read(c) for c in captured(source.id, limit)]
 
 
 def pasted(text: str, content_type: str = "") -> Message:
@@ -42,41 +58,40 @@ def pasted(text: str, content_type: str = "") -> Message:
 def _read(message: Captured) -> Message:
     try:
         content = _content(message)
-    except reading.NotReadable as error:
+    except (reading.NotReadable, DeviceError) as error:
         return Message(message.id, message.at, None, str(error))
     except ValueError:
-        return Message(message.id, message.at, None, "It is not JSON.")
+        return Message(message.id, message.at, None, t("It is not JSON."))
     return Message(message.id, message.at, content, "")
 
 
 def _content(message: Captured) -> Any:
     if message.adapter == "snmp":
         return snmp.read(message.body)
+    if message.adapter == "onvif":
+        note = parse_notification(message.body)
+        return topics.content(note.topic, note.operation, note.source, note.data)
     return bodies.read(message.content_type, message.query, message.body)[0]
 
 
-def tried(document: DecoderDocument, intake: Intake, messages: list[Message]) -> Iterator[dict[str, Any]]:
+def tried(document: DecoderDocument, source: Source, messages: list[Message]) -> Iterator[dict[str, Any]]:
     """What each message would become, as JSON."""
-    points = dict(Point.objects.filter(site=intake.site, retired_at=None).values_list("id", "name"))
-    by_name = {
-        token: id
-        for id, token in Point.objects.filter(site=intake.site, retired_at=None, device=None).values_list("id", "token")
-        if token
-    }
+    here = list(Point.objects.filter(site=source.site, retired_at=None))
+    called, by_name = {p.id: p.name for p in here}, names_of(here, source.id)
     for message in messages:
         found = Reading("failed", why=message.why) if message.why else read_with(document, message.content)
-        events = [_event(made, points, by_name) for made in found.made]
+        events = [_event(made, called, by_name) for made in found.made]
         lost = next((e["said"] for e in events if not e["point"]), None)
-        why = found.why or (f"There is no point “{lost}” here." if lost is not None else "")
+        why = found.why or (t("There is no point “{name}” here.", name=lost) if lost is not None else "")
         outcome = "failed" if lost is not None else found.outcome
         yield {"id": message.id, "outcome": outcome, "why": why, "events": events}
 
 
-def _event(made: Any, points: dict[str, str], by_name: dict[str, str]) -> dict[str, Any]:
+def _event(made: Made, called: dict[str, str], by_name: dict[str, str]) -> dict[str, Any]:
     decoded = made.decoded
-    point = decoded.token if decoded.token in points else by_name.get(decoded.token, "")
+    point = by_name.get(decoded.token, "")
     return {
-        "kind": decoded.kind, "phase": decoded.phase.value, "point": point, "name": points.get(point, ""), "said": decoded.token,
+        "kind": decoded.kind, "phase": decoded.phase.value, "point": point, "name": called.get(point, ""), "said": decoded.token,
         "fields": decoded.fields, "at": iso(made.at) if made.at is not None else None,
     }  # fmt: skip
 

@@ -48,7 +48,6 @@ def device(request: HttpRequest, access: Access, device_id: str) -> HttpResponse
         "changes": _changes(access, found, points),
         "events": _events(found, points),
         "proposed": _proposed(stands),
-        "may_edit": access.may(May.EDIT_SOURCES),
         "may_build": access.may(May.EDIT_RULES),
         **_come(access, found, points),
     }
@@ -101,6 +100,7 @@ def _come(access: Access, device: Device, points: list[Point]) -> dict[str, Any]
     return {
         "recent": recent_of(access, points, MOST_RECENT),
         "unclaimed": unclaimed,
+        "may_edit": access.may(May.EDIT_SOURCES),
         "may_see_raw": access.may(May.EDIT_LISTS),
     }
 
@@ -144,6 +144,7 @@ def _events(device: Device, points: list[Point]) -> list[dict[str, Any]]:
     content = catalogue_of(device)
     owned = {p.token: p.name for p in points}
     running = topics_set_up(content)
+    taught = _taught(device)
     return [
         {
             "topic": said["topic"],
@@ -151,6 +152,7 @@ def _events(device: Device, points: list[Point]) -> list[dict[str, Any]]:
             "items": ", ".join((*said["source"], *said["data"])),
             "kinds": [KINDS[kind] for kind in TOPIC_KINDS.get(said["topic"], ())],
             "own": owned.get(f"{OWN}{said['topic']}"),
+            "taught": taught.get(said["topic"], []),
             "token": f"{OWN}{said['topic']}",
             "set_up": running.get(said["topic"]),
             # Of what rules report, only the device could say.
@@ -158,6 +160,16 @@ def _events(device: Device, points: list[Point]) -> list[dict[str, Any]]:
         }
         for said in content.get("events", [])
     ]
+
+
+def _taught(device: Device) -> dict[str, list[dict[str, Any]]]:
+    """By topic, the decoders of this device that ask for it, with the kinds that they make of it."""
+    found: dict[str, list[dict[str, Any]]] = {}
+    for decoder in device.decoders.filter(retired_at=None):
+        for asked in decoder.document["when"]:
+            if asked["path"] == "$.topic" and asked["how"] == "is":
+                found.setdefault(asked["value"], []).append({"id": decoder.id, "kind": KINDS[decoder.document["kind"]]})
+    return found
 
 
 def _proposed(stands: dict[str, Stands]) -> list[dict[str, str]]:

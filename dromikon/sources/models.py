@@ -225,11 +225,12 @@ class IntakeCount(models.Model):
 
 
 class Decoder(Retirable):
-    """What messages of an intake mean (`core.decoders.document`)."""
+    """What messages of an intake or of a device mean (`core.decoders.document`)."""
 
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="decoders")
-    intake = models.ForeignKey(Intake, on_delete=models.CASCADE, related_name="decoders")
+    intake = models.ForeignKey(Intake, null=True, on_delete=models.CASCADE, related_name="decoders")
+    device = models.ForeignKey(Device, null=True, on_delete=models.CASCADE, related_name="decoders")
     name = models.CharField(max_length=120)
     document = models.JSONField()
 

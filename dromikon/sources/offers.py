@@ -1,13 +1,14 @@
 """What a device offers, as far as it has told: what could be a point, and what each point can send."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from types import MappingProxyType
 from typing import TypedDict, cast
 
 from dromikon.core.decoding.onvif import STANDARD_DETECTORS, TOPIC_KINDS
 from dromikon.core.decoding.onvif.topics import OWN
 from dromikon.core.devices.catalogue import DetectorSaid, DeviceCatalogue, detector_token, topics_of
 from dromikon.core.kinds import KINDS, Kind
-from dromikon.sources.models import Device, Point
+from dromikon.sources.models import Decoder, Device, Point
 
 #: Kinds that our own session tells of a device's points, whatever its topics.
 OF_SESSIONS = ("device.lost", "device.clock_wrong", "device.changed")
@@ -68,8 +69,17 @@ def detectors_by_token(catalogue: DeviceCatalogue) -> dict[str, DetectorSaid]:
     return {detector_token(d): d for d in catalogue.get("detectors", []) if d.get("channel")}
 
 
-def kinds_of(point: Point) -> list[Kind]:
-    """The kinds a point can send, as far as its device has told."""
+def taught_kinds(site: str) -> dict[str, set[str]]:
+    """By device of a site, the kinds that decoders of its own make of its messages."""
+    found: dict[str, set[str]] = {}
+    known = Decoder.objects.filter(site=site, device__isnull=False, retired_at=None)
+    for device, document in known.values_list("device_id", "document"):
+        found.setdefault(str(device), set()).add(document["kind"])
+    return found
+
+
+def kinds_of(point: Point, taught: Mapping[str, set[str]] = MappingProxyType({})) -> list[Kind]:
+    """The kinds a point can send, as far as its device has told, and as its messages were `taught` (`taught_kinds`)."""
     fitting = [k for k in KINDS if point.kind in k.point_kinds]
     if point.device is None:
         return [k for k in fitting if k.name not in OF_SESSIONS]
@@ -79,6 +89,7 @@ def kinds_of(point: Point) -> list[Kind]:
         return [k for k in fitting if k.name not in OF_SESSIONS or point.kind == "camera"]
     told = _topics_of_point(point, catalogue, topics)
     sent = {kind for topic in told for kind in TOPIC_KINDS.get(topic, ("device.own",))}
+    sent |= taught.get(point.device.id, set())
     if _stands_for_device(point, catalogue):
         sent.update(OF_SESSIONS)
     return [k for k in fitting if k.name in sent]

@@ -5,17 +5,18 @@ from dataclasses import dataclass
 from django.db.models import Count, Max
 
 from dromikon.sites.models import Site
-from dromikon.sources.models import Intake, Unclaimed
+from dromikon.sources.models import Device, Intake, Unclaimed
 
 
 @dataclass(frozen=True, slots=True)
 class Alike:
-    """Messages of one sender that are alike: how many, and the newest of them. `intake`: by which they came, where they came
-    by one."""
+    """Messages of one sender that are alike: how many, and the newest of them; the intake by which they came, or the device,
+    while either is in use."""
 
     count: int
     newest: Unclaimed
     intake: str | None
+    device: str | None
 
 
 def alike(site: Site, most: int = 30) -> list[Alike]:
@@ -28,6 +29,7 @@ def alike(site: Site, most: int = 30) -> list[Alike]:
         .order_by("-newest")[:most]
     )
     counts = {group["newest"]: group["count"] for group in groups}
-    ids = dict(Intake.objects.filter(site=site, retired_at=None).values_list("name", "id"))
+    intakes = dict(Intake.objects.filter(site=site, retired_at=None).values_list("name", "id"))
+    devices = dict(Device.objects.filter(site=site, retired_at=None).values_list("name", "id"))
     newest = Unclaimed.objects.filter(inbox__in=counts).order_by("-inbox")
-    return [Alike(counts[message.inbox], message, ids.get(message.source)) for message in newest]
+    return [Alike(counts[u.inbox], u, intakes.get(u.source), devices.get(u.source)) for u in newest]

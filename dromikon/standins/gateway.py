@@ -12,6 +12,7 @@ from typing import Any
 import httpx
 
 from dromikon.standins.world.access import of_doors
+from dromikon.standins.world.calls import of_station
 from dromikon.standins.world.instruments import of_cameras
 from dromikon.standins.world.plant.signals import Signal
 from dromikon.standins.world.world import World
@@ -20,6 +21,11 @@ LOOK = 0.5
 #: After a restart it makes up for at most this much, in ms: a gateway's buffer is small.
 BUFFER = 120_000
 LONGEST_PAUSE = 10.0
+
+
+def of_gateway(signal: Signal) -> bool:
+    """Whether the gateway tells of a signal, and no device with a session of its own."""
+    return not (of_doors(signal) or of_cameras(signal) or of_station(signal))
 
 
 def plain(signal: Signal) -> dict[str, Any]:
@@ -45,7 +51,7 @@ class StandInGateway:
         async with httpx.AsyncClient(timeout=10, headers=headers, trust_env=False) as client:
             while True:
                 now = time.time_ns() // 1_000_000
-                self._waiting.extend(s for s in self.world.signals(told, now) if not (of_doors(s) or of_cameras(s)))
+                self._waiting.extend(s for s in self.world.signals(told, now) if of_gateway(s))
                 told = now
                 await self._send_all(client)
                 self._keep(told)

@@ -13,10 +13,9 @@ import uvicorn
 from starlette.applications import Starlette
 
 from dromikon.standins.control import Control
+from dromikon.standins.devices import NAMES, device_of, title_of
 from dromikon.standins.discovery import listen
 from dromikon.standins.gateway import StandInGateway
-from dromikon.standins.onvif.camera import StandInCamera
-from dromikon.standins.onvif.controller import StandInController
 from dromikon.standins.onvif.soap import Account
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
@@ -24,8 +23,6 @@ from dromikon.standins.warm import keep_warm
 from dromikon.standins.world.scenes import CAMERAS
 from dromikon.standins.world.world import World
 
-#: The nursery camera's clock goes wrong by this many seconds.
-CLOCK_OFFSETS = {"yard": 3.4}
 USER, PASSWORD = "onlooker", "heron-blue-17"
 GATEWAY_TOKEN = "garden-gateway-token"
 RECORDER_TOKEN = "recorder-of-the-demo-garden"
@@ -38,7 +35,7 @@ def ports(base: int) -> dict[str, int]:
         "recorder": base + 1,
         "doors": base + 2,
         **{camera: base + 11 + i for i, camera in enumerate(CAMERAS)},
-        **{f"{camera} stream": base + 25 + i for i, camera in enumerate(CAMERAS)},
+        **{f"{camera} stream": base + 41 + i for i, camera in enumerate(CAMERAS)},
     }
 
 
@@ -48,29 +45,20 @@ def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: b
     if apart:
         keep_warm(studio)
     where = ports(base)
-    cameras = {
-        name: StandInCamera(
-            name,
-            studio,
-            f"http://{host}:{where[name]}",
-            Account(USER, PASSWORD),
-            CLOCK_OFFSETS.get(name, 0.0),
-            stream_port=where[f"{name} stream"],
-        )
-        for name in CAMERAS
+    account = Account(USER, PASSWORD)
+    devices = {
+        name: device_of(name, studio, f"http://{host}:{where[name]}", account, where.get(f"{name} stream", 0))
+        for name in NAMES
     }
 
-    doors = StandInController(world, f"http://{host}:{where['doors']}", Account(USER, PASSWORD))
-
     def tell() -> None:
-        for device in (*cameras.values(), doors):
+        for device in devices.values():
             device.provoked.set()
 
     return {
         "control": Control(world, tell, studio.drawn.is_set).app(),
         "recorder": _with_studio(StandInRecorder(studio, RECORDER_TOKEN).app(), studio),
-        "doors": doors.app(),
-        **{name: camera.app() for name, camera in cameras.items()},
+        **{name: device.app() for name, device in devices.items()},
     }
 
 
@@ -108,8 +96,7 @@ async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = ""
         )
         for name, app in build(world, base, data, host, apart=True).items()
     ]
-    titles = {"doors": "Door controller", **{camera.id: camera.title.capitalize() for camera in CAMERAS.values()}}
-    names = {id: (title, f"http://{host}:{where[id]}/onvif/device_service") for id, title in titles.items()}
+    names = {name: (title_of(name), f"http://{host}:{where[name]}/onvif/device_service") for name in NAMES}
     discoverable = await listen(names)
     sends = [StandInGateway(world, intake, GATEWAY_TOKEN, data / "gateway.json").run()] if intake else []
     gateway = [asyncio.create_task(s) for s in sends]

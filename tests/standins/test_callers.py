@@ -1,8 +1,15 @@
 """Whoever is told of is seen: at the moment of a message, somebody is where it says."""
 
+from itertools import pairwise
+
 import pytest
 
+from dromikon.standins.world.calendar import local_day
+from dromikon.standins.world.calls import call_reports
+from dromikon.standins.world.days import actors
+from dromikon.standins.world.plant.turnstile import LANE
 from dromikon.standins.world.plant.wicket import MISREADS
+from dromikon.standins.world.scenes import CAMERAS
 from dromikon.standins.world.world import World
 
 NOON = 1_795_607_400_000
@@ -75,3 +82,44 @@ def test_nobody_who_is_provoked_stands_in_the_picture_at_once(name, scene):
         here = actor.at(max(actor.start, NOON))
         seen = lens.project(here.x, here.y, 0, 960, 540) if here else None
         assert seen is None or not (20 < seen[0] < 940 and seen[1] < 540), (name, here)
+
+
+def test_whoever_passes_the_turnstile_has_shown_a_ticket_and_is_counted(world):
+    let_in = told(world, "access.granted", "turnstile")
+    assert len(let_in) > 50
+    for signal in let_in:
+        assert near(world, "visitor_gate", signal.at + 1_100, (0, 13.7), 0.96), "somebody is in the lane"
+    counts = [s for s in told(world, "scene.count", "entrance-count") if local_day(s.at) == local_day(NOON)]
+    passed = [
+        at
+        for actor in actors(world.seed, "visitor_gate", local_day(NOON))
+        for at, inwards in actor.crossings(*LANE)
+        if inwards and actor.cls == "human"
+    ]
+    for count in counts:
+        assert count.fields["value"] == sum(at < count.at for at in passed)
+    by_ticket = [s for s in let_in if str(s.fields["card"]).startswith("T-")]
+    assert all(not s.fields["person"] for s in by_ticket) and len(by_ticket) > 40
+
+
+def test_whoever_leaves_goes_beside_the_turnstile(world):
+    everybody = actors(world.seed, "visitor_gate", local_day(NOON))
+    leaving = [a for a in everybody if a.cls == "human" and a.ys[0] < 0 and a.ys[-1] > 20]
+    assert len(leaving) > 50
+    for actor in leaving:
+        (at,) = [at for at, inwards in actor.crossings((-6, 13.7), (6, 13.7)) if not inwards]
+        assert abs(actor.at(at).x) > 1.2
+
+
+def test_a_call_has_a_beginning_and_an_end_and_the_bell_sees_who_it_is(world):
+    rung, ended = told(world, "call.rung", "wicket"), told(world, "call.ended", "wicket")
+    assert len(rung) > 3 and abs(len(rung) - len(ended)) <= 1
+    states = [r.data[0][1] for r in call_reports(world.signals(NOON - 30 * HOUR, NOON), "wicket")]
+    assert {"Ringing", "Talking", "Idle"} == set(states)
+    assert all(b != "Ringing" or a == "Idle" for a, b in pairwise(states))
+    bell = CAMERAS["bell"]
+    for signal in rung:
+        (visitor, *_) = near(world, "service_gate", signal.at, (6.15, 10.9), 0.4)
+        here = visitor.at(signal.at)
+        x, _, _ = bell.lens.project(here.x, here.y, 1.5, 960, 540)
+        assert 240 < x < 720

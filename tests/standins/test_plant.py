@@ -110,3 +110,14 @@ async def test_the_gateway_sends_in_order_and_again_what_was_not_accepted(serve,
     task.cancel()
     assert [content["point"] for content, _ in got] == ["p0", "p0", "p0", "p1", "p2"]
     assert got[0][1] == "Bearer secret" and got[0][0]["occurred_at"] == "2026-11-25T12:00:00.000+00:00"
+
+
+def test_somebody_who_climbs_over_the_turnstile_has_no_ticket_and_is_counted_all_the_same():
+    came = told("climb-turnstile", NOON, 1)
+    (forced,) = [s for s in came if s.kind == "door.forced"]
+    assert forced.point == "turnstile" and 10_000 < forced.at - NOON < 30_000
+    assert not [s for s in came if s.kind.startswith("access") and abs(s.at - forced.at) < 3_000]
+    world = World()
+    world.provoke("climb-turnstile", NOON)
+    reports = [r for r in world.door_reports(NOON, NOON + HOUR) if ("DoorToken", "turnstile") in r.source]
+    assert [r.data[0][1] for r in reports] == ["DoorForcedOpen", "Normal"], "it has no contact and no bolt"

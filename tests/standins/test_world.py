@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from dromikon.core.instants import parse
-from dromikon.standins.picture.figures import Tint, draw
+from dromikon.standins.picture.drawing import Tint
+from dromikon.standins.picture.figures import draw
 from dromikon.standins.picture.frame import HEIGHT, WIDTH, Studio
 from dromikon.standins.world.calendar import instant, local_day, opening
 from dromikon.standins.world.days import actors

@@ -1,6 +1,7 @@
 """Taught decoders at work: saved, tried on what really came, and read by the engine from the next message on."""
 
 import json
+from datetime import UTC, datetime
 
 import pytest
 
@@ -9,7 +10,8 @@ from dromikon.intake import inbox
 from dromikon.intake.listener import sort_of
 from dromikon.setup import changes
 from dromikon.setup.registry import SORTS
-from dromikon.sources.models import Unclaimed
+from dromikon.sources.models import Device, Point, Unclaimed
+from dromikon.sources.offers import kinds_of, taught_kinds
 from tests.conftest import GARDENS
 
 pytestmark = pytest.mark.django_db
@@ -135,3 +137,87 @@ def test_what_is_alike_stands_together_and_the_oldest_are_too_many_at_last(came,
     newest = list(Unclaimed.objects.values_list("inbox", flat=True)[:3])
     bench.engine.tidy()
     assert list(Unclaimed.objects.values_list("inbox", flat=True)) == newest
+
+
+# -- devices ---------------------------------------------------------------------------------------------------------------
+
+CALL = {
+    "name": "Somebody rings", "device": {"id": "cam-jetty"}, "kind": "button.pressed", "point": {"id": "gate-help"},
+    "when": [{"path": "$.topic", "value": "mk:Call/State"}, {"path": "$.data.State", "value": "Ringing"}],
+}  # fmt: skip
+
+
+def notification(state, operation="Changed", at="2026-11-26T12:00:00Z"):
+    return (
+        '<wsnt:NotificationMessage xmlns:wsnt="http://docs.oasis-open.org/wsn/b-2" xmlns:tt="http://www.onvif.org/ver10/schema" '
+        'xmlns:mk="urn:a-maker"><wsnt:Topic>mk:Call/State</wsnt:Topic><wsnt:Message>'
+        f'<tt:Message UtcTime="{at}" PropertyOperation="{operation}"><tt:Source><tt:SimpleItem Name="Bell" Value="front"/></tt:Source>'
+        f'<tt:Data><tt:SimpleItem Name="State" Value="{state}"/></tt:Data></tt:Message></wsnt:Message></wsnt:NotificationMessage>'
+    ).encode()
+
+
+@pytest.fixture
+def told(bench):
+    """`told(state)`: what the jetty's camera says in a topic of its maker's own; the engine has read it."""
+
+    def put(*said, source="cam-jetty", offset=0):
+        meta = json.dumps({"clock_offset_ms": offset})
+        id = bench.put(inbox.Message(bench.engine.clock(), "onvif", source, meta, notification(*said)))
+        bench.run()
+        return id
+
+    return put
+
+
+def test_a_device_s_own_topic_is_taught_and_other_devices_stay_as_they_are(told, as_, bench):
+    told("Ringing")
+    assert "No decoder knows the topic mk:Call/State" in Unclaimed.objects.get().reason
+    changes.save(SORTS["decoders"], as_("ines"), None, CALL)
+    bench.run()
+    told("Ringing")
+    told("Idle")
+    told("Ringing", source="cam-gate")
+    (event,) = EventRow.objects.filter(kind="button.pressed")
+    assert event.point == "gate-help" and Unclaimed.objects.count() == 3
+
+
+def test_what_a_device_tells_on_request_starts_nothing_and_its_clock_is_set_right(told, as_, bench):
+    changes.save(SORTS["decoders"], as_("ines"), None, CALL)
+    bench.run()
+    now = bench.engine.clock()
+    stamp = datetime.fromtimestamp((now + 60_000 - 700) / 1000, UTC).isoformat()
+    told("Ringing", "Initialized")
+    told("Ringing", "Changed", stamp, offset=60_000)
+    asked, happened = EventRow.objects.filter(kind="button.pressed").order_by("seq")
+    assert asked.initial and not happened.initial
+    assert 690 <= happened.received_at - happened.occurred_at < 1_500
+
+
+def test_its_bench_shows_what_the_device_told_and_tries_the_decoder_on_it(told, as_, client):
+    rings, idle = told("Ringing"), told("Idle")
+    client.force_login(as_("ines").person)
+    page = client.get(f"/s/{GARDENS}/sources/device/cam-jetty/teach?message={rings}").content.decode()
+    assert "$.data.State" in page and "Jetty camera" in page
+    tried = client.post(f"/api/v1/decoders/trial?site={GARDENS}", {"document": CALL}, "application/json").json()
+    assert {one["id"]: one["outcome"] for one in tried} == {rings: "read", idle: "other"}
+    assert f"/sources/device/cam-jetty/teach?message={idle}" in client.get(f"/s/{GARDENS}/sources").content.decode()
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [({"device": None}, "whose messages"), ({"intake": {"id": "kiosk"}}, "whose messages"), ({"device": {"id": "x"}}, "no such device")],
+)  # fmt: skip
+def test_a_decoder_reads_one_intake_or_one_device(as_, client, change, said):
+    client.force_login(as_("ines").person)
+    answer = client.post(f"/api/v1/setup/decoders?site={GARDENS}", {"document": {**CALL, **change}}, "application/json")
+    assert answer.status_code == 422 and said in answer.content.decode()
+
+
+def test_rules_are_offered_what_was_taught(as_, bench):
+    document = {**CALL, "kind": "call.rung", "point": {"id": "wicket"}}
+    Point.objects.filter(pk="wicket").update(device="cam-jetty", token="call")
+    Device.objects.filter(pk="cam-jetty").update(catalogue={"events": [{"topic": "mk:Call/State"}]})
+    wicket = Point.objects.select_related("device").get(pk="wicket")
+    assert [k.name for k in kinds_of(wicket, taught_kinds(GARDENS))] == []
+    changes.save(SORTS["decoders"], as_("ines"), None, document)
+    assert [k.name for k in kinds_of(wicket, taught_kinds(GARDENS))] == ["call.rung"]

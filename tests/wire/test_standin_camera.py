@@ -13,10 +13,12 @@ from zeep.exceptions import Fault
 
 from dromikon.standins.onvif.camera import StandInCamera
 from dromikon.standins.onvif.soap import Account
+from dromikon.standins.onvif.station import StandInStation
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import PASSWORD, USER
 from dromikon.standins.world.world import World
 from dromikon.wire.onvif.client import OnvifDevice
+from dromikon.wire.onvif.learning import learn
 from dromikon.wire.onvif.ptz import goto_preset
 from dromikon.wire.onvif.soap import DeviceError
 from tests.conftest import free_port
@@ -181,3 +183,21 @@ async def test_a_camera_that_can_be_moved_goes_to_its_presets_and_its_picture_tu
     assert (world.view("lake", at - 1), world.view("lake", at)) == ("lake-1", "lake-3"), "the past stays as it was seen"
     await ours.close()
     await client.close()
+
+
+async def test_a_door_station_tells_of_calls_in_a_topic_of_its_own(serve, tmp_path):
+    world, port = World(), free_port()
+    device = StandInStation("bell", Studio(world), f"http://127.0.0.1:{port}", Account(USER, PASSWORD))
+    serve(device.app(), port)
+    found = ONVIFCamera("127.0.0.1", port, USER, PASSWORD, adjust_time=True)
+    await found.update_xaddrs()
+    said = await (await found.create_events_service()).GetEventProperties()
+    tree = etree.tostring(said.TopicSet._value_1[-1]).decode()
+    assert "urn:stand-in-optics:stations" in tree and 'Name="State"' in tree
+    assert [r.token for r in await (await found.create_devicemgmt_service()).GetRelayOutputs()] == ["strike"]
+    await found.close()
+    client = OnvifDevice(f"http://127.0.0.1:{port}/onvif/device_service", USER, PASSWORD)
+    await client.discover_services()
+    known = await learn(client)
+    await client.close()
+    assert "sta:Call/State" in {e["topic"] for e in known["events"]}

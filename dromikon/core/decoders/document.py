@@ -77,7 +77,7 @@ BY_PHASE = When("phase_path", ("",), negated=True)
 
 
 class DecoderDocument(Part):
-    """How messages of an intake become events. Of all decoders of an intake the first that fits counts, in their order."""
+    """How messages of an intake, or of a device, become events. Of all its decoders the first that fits counts, in their order."""
 
     name: Annotated[str, Field(min_length=1, max_length=120), Words(N_("Name"), hint=N_("what it tells of"))]
     kind: Annotated[str, Name(N_("Kind"), of="kind")]
@@ -103,7 +103,8 @@ class DecoderDocument(Part):
     time_as: Annotated[
         TimeForm, Choice(N_("written"), words=TIME_FORMS, when=When("time_path", ("",), negated=True))
     ] = "iso"
-    intake: Annotated[Ref, Pick(N_("Intake"), of="intake")]
+    intake: Annotated[Ref | None, Pick(N_("Intake"), of="intake")] = None
+    device: Annotated[Ref | None, Pick(N_("or device"), of="device")] = None
     enabled: Annotated[bool, Flag(N_("Reads messages"))] = True
     order: Annotated[int, Field(ge=0, le=999), Number(N_("Order"))] = 100
 
@@ -117,6 +118,8 @@ class DecoderDocument(Part):
         kind = KINDS.get(self.kind)
         if kind is None:
             raise ValueError(f"There is no kind {self.kind}.")
+        if (self.intake is None) is (self.device is None):
+            raise ValueError("Say whose messages it reads: those of one intake, or those of one device.")
         if not self.phase_path and self.phase not in kind.phases:
             phases = ", ".join(kind.phases)
             raise ValueError(f"{kind.called} has the phases {phases}.")

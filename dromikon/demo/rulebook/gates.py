@@ -1,9 +1,33 @@
 """Who comes to the gates, on foot and by vehicle."""
 
 from dromikon.demo.quillmere import GARDENS
-from dromikon.demo.rulebook.parts import DUTY, OPERATORS, Rule, alarm, among, every, field, points, ref
+from dromikon.demo.rulebook.parts import DUTY, OPERATORS, Rule, alarm, among, bookmark, every, field, points, ref
 
 RULES: tuple[Rule, ...] = (
+    (
+        "turnstile-climbed",
+        GARDENS,
+        {
+            "name": "Turnstile climbed over",
+            "purpose": "Visitors",
+            "cause": {
+                "cause": "event",
+                "kind": "door.forced",
+                "phase": "pulse",
+                "where": points(("turnstile", "Turnstile")),
+            },
+            "hold_off": {"seconds": 60, "per": "point"},
+            "response": [
+                alarm(
+                    "low",
+                    "Turnstile climbed over",
+                    "Look who it is. Children are sent to the till; by night the patrol goes.",
+                    sound="chime",
+                ),
+                bookmark("Turnstile climbed over", 10, 20, "gate"),
+            ],
+        },
+    ),
     (
         "gate-night",
         GARDENS,

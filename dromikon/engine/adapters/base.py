@@ -114,13 +114,13 @@ def draft(
 
 
 def placed(
-    stored: Stored, sender: Sender, directory: Directory, decoded: Decoded, device_at: int | None
+    stored: Stored, sender: Sender, directory: Directory, decoded: Decoded, device_at: int | None, offset: int = 0
 ) -> Draft | NotClaimed:
     """The event of a decoded message at the point of the sender's site that it names."""
-    point = directory.by_site.get(sender.site, {}).get(decoded.token)
+    point = directory.point(sender.site, stored.message.source, decoded.token)
     if point is None:
         return unclaimed(stored, sender, f"The site has no point “{decoded.token}”.")
-    return draft(stored, sender, point, decoded, device_at)
+    return draft(stored, sender, point, decoded, device_at, offset)
 
 
 def unclaimed(stored: Stored, sender: Sender, reason: str, content: Any = None) -> NotClaimed:
@@ -147,12 +147,12 @@ def each(stored: Stored, sender: Sender, content: Any, one: Callable[[Any], Inge
 
 
 def by_decoder(
-    decoder: DecoderDocument, read: Reading, stored: Stored, directory: Directory, sender: Sender
+    decoder: DecoderDocument, read: Reading, stored: Stored, directory: Directory, sender: Sender, offset: int = 0
 ) -> list[Ingested]:
-    """What a decoder has read. What of it has no point is kept as one message."""
+    """What a decoder has read. What of it has no point is kept as one message. `offset`: how wrong the sender's clock goes."""
     if read.outcome == "failed":
         return [unclaimed(stored, sender, f"{decoder.name}: {read.why}")]
-    found = [placed(stored, sender, directory, made.decoded, made.at) for made in read.made]
+    found = [placed(stored, sender, directory, made.decoded, made.at, offset) for made in read.made]
     failed = [got.reason for got in found if isinstance(got, NotClaimed)]
     good: list[Ingested] = [got for got in found if not isinstance(got, NotClaimed)]
     return [*good, unclaimed(stored, sender, f"{decoder.name}: {'; '.join(failed[:5])}")] if failed else good

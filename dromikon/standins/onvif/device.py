@@ -7,6 +7,7 @@ import time
 from collections.abc import AsyncIterator, Awaitable, Callable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from typing import TYPE_CHECKING
 
 from starlette.applications import Starlette
 from starlette.requests import ClientDisconnect
@@ -19,6 +20,9 @@ from dromikon.standins.onvif.quirks import AS_IT_SHOULD, Quirk
 from dromikon.standins.onvif.soap import NAMES, Account, Fault, Request
 from dromikon.standins.onvif.topics import Topic
 from dromikon.standins.world.reports import Report
+
+if TYPE_CHECKING:
+    from dromikon.standins.onvif.events import Events
 
 XML = "application/soap+xml; charset=utf-8"
 Handler = Callable[[Request], str | Awaitable[str]]
@@ -60,6 +64,8 @@ class Service:
 class StandInDevice:
     """One device at `address`. `clock_offset` is how wrong its clock goes, in seconds; `quirk` how it differs from what the
     standard wants."""
+
+    events: "Events"
 
     def __init__(
         self, identity: Identity, address: str, account: Account, clock_offset: float = 0.0, quirk: Quirk = AS_IT_SHOULD

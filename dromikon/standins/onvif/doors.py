@@ -12,6 +12,9 @@ from dromikon.standins.world.reports import Report
 #: What each operation tells a door.
 VERBS = {"AccessDoor": "release", "LockDoor": "lock", "UnlockDoor": "unlock", "BlockDoor": "block"}
 
+#: How each state that is watched is called in the state of a door, in the order of its schema.
+STATES = {PHYSICAL: "DoorPhysicalState", LOCK: "LockPhysicalState", ALARM: "Alarm"}
+
 
 class Kept(NamedTuple):
     """How the doors are, and who is told what they are to do."""
@@ -37,8 +40,7 @@ class DoorControl(Service):
     def _list(self, asked: Request) -> str:
         doors, following = _page(asked)
         inner = "".join(
-            f'<tdc:DoorInfo token={quoteattr(d.token)}><tdc:Name>{d.name}</tdc:Name><tdc:Capabilities Access="true" Lock="true" '
-            'Unlock="true" Block="true" DoorMonitor="true" LockMonitor="true" Alarm="true"/></tdc:DoorInfo>'
+            f"<tdc:DoorInfo token={quoteattr(d.token)}><tdc:Name>{d.name}</tdc:Name>{_capabilities(d)}</tdc:DoorInfo>"
             for d in doors
         )
         following = f"<tdc:NextStartReference>{following}</tdc:NextStartReference>" if following else ""
@@ -47,11 +49,11 @@ class DoorControl(Service):
     def _state(self, asked: Request) -> str:
         door = _door(asked)
         now = {r.topic: r.data[0][1] for r in self.kept.now() if r.source[0][1] == door.token}
-        mode = "Locked" if now[LOCK] == "Locked" else "Unlocked"
+        mode = "Unlocked" if now.get(LOCK) == "Unlocked" else "Locked"
+        told = "".join(f"<tdc:{name}>{now[topic]}</tdc:{name}>" for topic, name in STATES.items() if topic in now)
         return (
-            f"<tdc:GetDoorStateResponse><tdc:DoorState><tdc:DoorPhysicalState>{now[PHYSICAL]}</tdc:DoorPhysicalState>"
-            f"<tdc:LockPhysicalState>{now[LOCK]}</tdc:LockPhysicalState><tdc:Alarm>{now[ALARM]}</tdc:Alarm>"
-            f"<tdc:DoorMode>{mode}</tdc:DoorMode></tdc:DoorState></tdc:GetDoorStateResponse>"
+            f"<tdc:GetDoorStateResponse><tdc:DoorState>{told}<tdc:DoorMode>{mode}</tdc:DoorMode></tdc:DoorState>"
+            "</tdc:GetDoorStateResponse>"
         )
 
     def _command(self, asked: Request) -> str:
@@ -74,6 +76,14 @@ class AccessControl(Service):
         )
         following = f"<tac:NextStartReference>{following}</tac:NextStartReference>" if following else ""
         return f"<tac:GetAccessPointInfoListResponse>{following}{inner}</tac:GetAccessPointInfoListResponse>"
+
+
+def _capabilities(door: Door) -> str:
+    """What it can be told, and what of it is watched."""
+    verbs = "".join(f' {verb}="true"' for verb in ("Access", "Lock", "Unlock", "Block"))
+    monitors = {"DoorMonitor": PHYSICAL, "LockMonitor": LOCK, "Alarm": ALARM}
+    watched = "".join(f' {name}="{str(topic in door.watched).lower()}"' for name, topic in monitors.items())
+    return f"<tdc:Capabilities{verbs}{watched}/>"
 
 
 def _page(asked: Request) -> tuple[tuple[Door, ...], str]:

@@ -16,6 +16,8 @@ WSA = "http://www.w3.org/2005/08/addressing"
 WSSE = "http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss-wssecurity-secext-1.0.xsd"
 WSU = "http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss-wssecurity-utility-1.0.xsd"
 NAMES = {
+    # Topics of the door station's maker.
+    "sta": "urn:stand-in-optics:stations",
     "s": SOAP,
     "wsa": WSA,
     "wsnt": "http://docs.oasis-open.org/wsn/b-2",

@@ -16,7 +16,8 @@ from dromikon.standins.onvif.device import StandInDevice
 from dromikon.standins.onvif.events import stamp
 from dromikon.standins.onvif.soap import NAMES
 from dromikon.standins.picture.compose import HEIGHT, WIDTH
-from dromikon.standins.picture.figures import Tint, draw
+from dromikon.standins.picture.drawing import Tint
+from dromikon.standins.picture.figures import draw
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.world.scenes import VIEWS, Camera
 from dromikon.standins.world.watching import looked_at

@@ -9,7 +9,7 @@ Items = tuple[tuple[str, str], ...]
 
 @dataclass(frozen=True, slots=True)
 class Topic:
-    """One topic below tns1, whether it is a property, and the items of its source and data with their types."""
+    """One topic below tns1, or below a namespace of its maker's own that its path names, whether it is a property, and the items of its source and data with their types."""
 
     path: str
     state: bool
@@ -34,7 +34,7 @@ def _branches(tree: dict[str, object], first: bool = False) -> str:
         if isinstance(below, dict):
             topic = below.get("")
             mark = ' wstop:topic="true"' if isinstance(topic, Topic) else ""
-            tag = f"tns1:{name}" if first else name
+            tag = f"tns1:{name}" if first and ":" not in name else name
             inner = _description(topic) if isinstance(topic, Topic) else ""
             made += f"<{tag}{mark}>{inner}{_branches(below)}</{tag}>"
     return made

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from PIL import Image, ImageDraw, ImageFilter, ImageFont
 
-from dromikon.standins.picture.figures import Figure, Tint
+from dromikon.standins.picture.drawing import Figure, Tint
 from dromikon.standins.picture.lighting import sun_strength
 from dromikon.standins.world.calendar import ZONE
 from dromikon.standins.world.scenes import Camera

@@ -3,49 +3,21 @@ shrunk, so that edges are smooth, and is tinted by the light it stands in."""
 
 import math
 import random
-from dataclasses import dataclass
 
 from PIL import Image, ImageDraw, ImageFont
 
+from dromikon.standins.picture.above import person_from_above
+from dromikon.standins.picture.clothes import clothes_of
+from dromikon.standins.picture.drawing import Colour, Figure, Tint, canvas, limb
 from dromikon.standins.world.geometry import Lens
 from dromikon.standins.world.tracks import Actor, Where
 from dromikon.standins.world.tracks import tall as tall_of
 
-COATS = ("#2f4a5c", "#6b2f35", "#3f5a43", "#8a6b3a", "#4a4560", "#23282d", "#7a7f78", "#a0463a", "#c2b48a", "#365f6b")
-TROUSERS = ("#23262e", "#3a3f4b", "#4d4438", "#2b3a4f", "#55504a")
-HAIR = ("#2a1e16", "#4a3524", "#7a5a36", "#8d8a86", "#1a1716", "#6b3a22")
-SKIN = ("#e0b493", "#c99470", "#8f5f43", "#f0cbb0", "#a9744f")
+#: A camera that looks down more steeply than this, in degrees, sees heads and shoulders.
+STEEP = 65
+#: From so many pixels a metre on one sees faces.
+NEAR = 110
 VANS = ("#d8dad6", "#3d5866", "#7d8a4a", "#b9b2a2")
-
-Colour = tuple[int, int, int]
-
-
-@dataclass(frozen=True, slots=True)
-class Tint:
-    """How light changes a figure: factor for each channel, grey for infra-red."""
-
-    red: float
-    green: float
-    blue: float
-    grey: bool = False
-
-    def of(self, colour: str, shade: float = 1.0) -> Colour:
-        r, g, b = (int(colour[i : i + 2], 16) for i in (1, 3, 5))
-        if self.grey:
-            r = g = b = int(60 + (0.5 * r + 0.35 * g + 0.15 * b) * 0.62)
-        factors = (self.red, self.green, self.blue)
-        return tuple(min(255, int(c * k * shade)) for c, k in zip((r, g, b), factors, strict=True))  # type: ignore[return-value]
-
-
-@dataclass(frozen=True, slots=True)
-class Figure:
-    """A drawing with its place in the picture and how far away it stands."""
-
-    image: Image.Image
-    left: int
-    top: int
-    depth: float
-    box: tuple[float, float, float, float]
 
 
 def draw(actor: Actor, here: Where, lens: Lens, tint: Tint, width: int, height: int, ground: float) -> Figure | None:
@@ -59,24 +31,14 @@ def draw(actor: Actor, here: Where, lens: Lens, tint: Tint, width: int, height: 
         return None
     if actor.cls == "vehicle":
         return _van(actor, here, lens, tint, width, height, foot[2])
+    if lens.tilt > STEEP and actor.cls == "human":
+        return person_from_above(actor, here, lens, tint, (width, height))
     view = math.atan2(here.y - lens.y, here.x - lens.x)
     # 1 walks to the right of the picture, 0 towards or away from the camera.
     sideways = math.sin(view - here.heading)
     towards = math.cos(view - here.heading) < 0
     painter = {"animal": _animal}.get(actor.cls, _person)
     return painter(actor, here, foot, metre, sideways, towards, tint)
-
-
-def _canvas(wide: float, high: float, scale: int) -> tuple[Image.Image, ImageDraw.ImageDraw]:
-    image = Image.new("RGBA", (max(3, int(wide * scale)), max(3, int(high * scale))), (0, 0, 0, 0))
-    return image, ImageDraw.Draw(image)
-
-
-def _limb(pen: ImageDraw.ImageDraw, points: list[tuple[float, float]], thick: float, colour: Colour) -> None:
-    pen.line(points, fill=colour, width=max(1, round(thick)), joint="curve")
-    r = thick / 2
-    for x, y in (points[0], points[-1]):
-        pen.ellipse((x - r, y - r, x + r, y + r), fill=colour)
 
 
 def _person(
@@ -88,14 +50,11 @@ def _person(
     towards: bool,
     tint: Tint,
 ) -> Figure:
-    rnd = random.Random(actor.look)
     tall = tall_of(actor.look)
-    coat, trousers = rnd.choice(COATS), rnd.choice(TROUSERS)
-    hair, skin = rnd.choice(HAIR), rnd.choice(SKIN)
-    bag, hat, long_coat = rnd.random() < 0.35, rnd.random() < 0.3, rnd.random() < 0.4
+    coat, trousers, hair, skin, bag, hat, long_coat = clothes_of(actor.look)
     scale = 3 if metre * tall < 130 else 2
     m = metre * scale
-    image, pen = _canvas(metre * 1.3, metre * tall * 1.06, scale)
+    image, pen = canvas(metre * 1.3, metre * tall * 1.06, scale)
     middle, base = image.width / 2, image.height - 1.0
     swing = math.sin(here.walked * math.tau / 1.45) if here.moving else 0.12
     reach = (0.16 + 0.84 * abs(sideways)) * 0.33 * swing
@@ -110,12 +69,12 @@ def _person(
         toe = x + side * reach * m * way
         knee = ((x + toe) / 2 + 0.05 * m * way * abs(sideways), (hip + base) / 2)
         heel = base - 0.05 * m - (lift if side * swing < 0 else 0)
-        _limb(pen, [(x, hip), knee, (toe, heel)], 0.145 * m, colour)
+        limb(pen, [(x, hip), knee, (toe, heel)], 0.145 * m, colour)
         pen.ellipse(
             (toe - 0.09 * m, heel - 0.03 * m, toe + 0.09 * m + 0.06 * m * way * abs(sideways), heel + 0.055 * m),
             fill=tint.of("#1b1a1a"),
         )
-    _limb(
+    limb(
         pen,
         [(middle - half * 0.9, shoulder + 0.06 * m), (middle - half - reach * 0.6 * m, hip - 0.03 * m)],
         0.105 * m,
@@ -137,7 +96,7 @@ def _person(
         ],
         fill=tint.of(coat, 0.82),
     )
-    _limb(
+    limb(
         pen,
         [(middle + half * 0.9, shoulder + 0.06 * m), (middle + half + reach * 0.6 * m, hip - 0.03 * m)],
         0.105 * m,
@@ -154,10 +113,24 @@ def _person(
     pen.ellipse(
         (middle - r * 0.86, head - r, middle + r * 0.86, head + r), fill=tint.of(skin) if towards else tint.of(hair)
     )
+    if towards and metre > NEAR:
+        _face(pen, middle, head, r, tint.of(skin, 0.45), tint.of(skin, 0.78))
     pen.pieslice((middle - r * 0.95, head - r * 1.1, middle + r * 0.95, head + r * 0.95), 178, 362, fill=tint.of(hair))
     if hat:
         pen.pieslice((middle - r, head - r * 1.35, middle + r, head + r * 0.7), 178, 362, fill=tint.of(coat, 0.6))
     return _placed(image, scale, foot, metre * tall)
+
+
+def _face(pen: ImageDraw.ImageDraw, middle: float, head: float, r: float, dark: Colour, shade: Colour) -> None:
+    """Eyes, nose and mouth of somebody who is near."""
+    for side in (-0.32, 0.32):
+        x, y = middle + side * r, head + 0.08 * r
+        pen.ellipse((x - 0.11 * r, y - 0.07 * r, x + 0.11 * r, y + 0.07 * r), fill=dark)
+        pen.line((x - 0.18 * r, y - 0.22 * r, x + 0.18 * r, y - 0.24 * r), fill=dark, width=max(1, round(0.07 * r)))
+    pen.line((middle, head + 0.12 * r, middle + 0.07 * r, head + 0.36 * r), fill=shade, width=max(1, round(0.09 * r)))
+    pen.line(
+        (middle - 0.2 * r, head + 0.58 * r, middle + 0.2 * r, head + 0.58 * r), fill=dark, width=max(1, round(0.07 * r))
+    )
 
 
 def _animal(
@@ -172,7 +145,7 @@ def _animal(
     goose = actor.look % 10 != 7
     scale = 4
     m = metre * scale * (0.92 if goose else 1.05)
-    image, pen = _canvas(metre * 1.3, metre * 0.95, scale)
+    image, pen = canvas(metre * 1.3, metre * 0.95, scale)
     middle, base = image.width / 2, image.height - 1.0
     way = 1 if sideways >= 0 else -1
     long = 0.22 * m * (0.45 + 0.55 * abs(sideways))
@@ -182,7 +155,7 @@ def _animal(
     if not afloat:
         swing = math.sin(here.walked * math.tau / 0.5) * 0.06 * m if here.moving else 0
         for dx in (-0.05, 0.06) if goose else (-0.18, -0.12, 0.13, 0.19):
-            _limb(
+            limb(
                 pen,
                 [(middle + dx * m, top), (middle + dx * m + swing * way, base)],
                 0.035 * m,
@@ -204,7 +177,7 @@ def _animal(
     neck = middle + way * long * 0.85
     head = top - (0.34 if goose else 0.17) * m
     if goose:
-        _limb(
+        limb(
             pen,
             [
                 (neck - way * 0.04 * m, top - 0.05 * m),
@@ -301,7 +274,7 @@ def _van(actor: Actor, here: Where, lens: Lens, tint: Tint, width: int, height: 
     wide, high = min(math.ceil(max(us)), width + 400) - left + 2, min(math.ceil(max(vs)), height + 400) - top + 2
     if wide <= 2 or high <= 2:
         return None
-    image, pen = _canvas(wide, high, 2)
+    image, pen = canvas(wide, high, 2)
     for _, points, colour in sorted(drawn, key=lambda d: -d[0]):
         pen.polygon([((u - left) * 2, (v - top) * 2) for u, v in points], fill=colour)
     if actor.sign:

@@ -14,7 +14,8 @@ from PIL import Image, ImageDraw, ImageFilter
 
 from dromikon.standins.picture.cast import FAR, Surface, cast
 from dromikon.standins.picture.compose import HEIGHT, WIDTH, burn_in, glow_of, paste, shade_ground, tint_of
-from dromikon.standins.picture.figures import Figure, Tint, draw
+from dromikon.standins.picture.drawing import Figure, Tint
+from dromikon.standins.picture.figures import draw
 from dromikon.standins.picture.lighting import lit
 from dromikon.standins.picture.thermal import BODY, heat_picture, mark_regions, warm_things
 from dromikon.standins.world.scenes import CAMERAS, SCENES, VIEWS, Camera

@@ -8,7 +8,7 @@ from PIL import Image, ImageDraw
 
 from dromikon.standins.picture.cast import Surface
 from dromikon.standins.picture.compose import HEIGHT, WIDTH, font
-from dromikon.standins.picture.figures import Tint
+from dromikon.standins.picture.drawing import Tint
 from dromikon.standins.picture.noise import layers
 from dromikon.standins.world.detectors import Detector, Region
 from dromikon.standins.world.scenes import Camera, Scene

@@ -8,24 +8,32 @@ from dromikon.standins.world.reports import Report
 
 #: How long a door stays unlocked for somebody who is let in, in ms.
 UNLOCKED = 5_000
+#: What has no contact is normal again so long after it was forced, in ms.
+FORCED_FOR = 20_000
 PHYSICAL, LOCK, ALARM = (f"tns1:Door/State/{name}" for name in ("DoorPhysicalState", "LockPhysicalState", "DoorAlarm"))
 GRANTED, DENIED = "tns1:AccessControl/AccessGranted/Credential", "tns1:AccessControl/Denied/Credential"
 
 
 @dataclass(frozen=True, slots=True)
 class Door:
-    """A door of the controller: its tokens, and what the garden's other systems call it."""
+    """A door of the controller: its tokens, what the garden's other systems call it, and which states of it are watched."""
 
     token: str
     name: str
     point: str
+    watched: tuple[str, ...] = (PHYSICAL, LOCK, ALARM)
 
     @property
     def access_point(self) -> str:
         return f"reader-{self.token}"
 
 
-DOORS = (Door("vault", "Vault door", "vault-door"), Door("palm", "Palm house door", "palm-door"))
+DOORS = (
+    Door("vault", "Vault door", "vault-door"),
+    Door("palm", "Palm house door", "palm-door"),
+    # It has neither contact nor bolt: it lets one through at a time, and tells when somebody climbs over.
+    Door("turnstile", "Turnstile", "turnstile", (ALARM,)),
+)
 BY_POINT = {door.point: door for door in DOORS}
 
 
@@ -47,7 +55,11 @@ def door_reports(signals: Iterable[Signal], commands: Iterable[Command], start: 
     """What the controller tells in [start, end), in order. What began up to a minute before may end in it."""
     told = [r for s in signals if s.point in BY_POINT for r in _of_signal(s, BY_POINT[s.point])]
     told += [r for c in commands for r in _of_command(c)]
-    return sorted((r for r in told if start <= r.at < end), key=lambda r: r.at)
+    return sorted((r for r in told if start <= r.at < end and _is_watched(r)), key=lambda r: r.at)
+
+
+def _is_watched(report: Report) -> bool:
+    return not report.property or any(d.token == report.source[0][1] and report.topic in d.watched for d in DOORS)
 
 
 def _of_signal(signal: Signal, door: Door) -> Iterator[Report]:
@@ -60,6 +72,9 @@ def _of_signal(signal: Signal, door: Door) -> Iterator[Report]:
         yield _state(at, ALARM, door, "DoorOpenTooLong")
     elif signal.kind == "door.forced":
         yield _state(at, ALARM, door, "DoorForcedOpen")
+        if PHYSICAL not in door.watched:
+            # Nothing closes by which it would be normal again.
+            yield _state(at + FORCED_FOR, ALARM, door, "Normal")
     elif signal.kind in ("access.granted", "access.denied"):
         yield from _access(signal, door)
 
@@ -94,6 +109,11 @@ def _state(at: int, topic: str, door: Door, state: str) -> Report:
 def door_states(reports: Iterable[Report], at: int) -> list[Report]:
     """Every property of every door at an instant, from what was told lately."""
     rest = {PHYSICAL: "Closed", LOCK: "Locked", ALARM: "Normal"}
-    found = {(topic, door.token): _state(at, topic, door, state) for door in DOORS for topic, state in rest.items()}
+    found = {
+        (topic, door.token): _state(at, topic, door, state)
+        for door in DOORS
+        for topic, state in rest.items()
+        if topic in door.watched
+    }
     found.update({(r.topic, r.source[0][1]): r for r in reports if r.property})
     return list(found.values())

@@ -46,10 +46,15 @@ def look_of(rnd: random.Random) -> int:
     return rnd.randrange(1 << 30)
 
 
-def group(rnd: random.Random, at: int, places: Sequence[tuple[float, float, float]], size: int) -> Iterator[Actor]:
-    """Some people who walk together, a step apart."""
+def group(
+    rnd: random.Random, at: int, places: Sequence[tuple[float, float, float]], size: int, closer: Sequence[float] = ()
+) -> Iterator[Actor]:
+    """Some people who walk together, a step apart; at each place so much `closer` to one another."""
+    spread = closer or (1.0,) * len(places)
     speed = rnd.uniform(1.0, 1.45)
     for i in range(size):
         aside, behind = rnd.uniform(0.65, 0.9) * i, rnd.randrange(900) * i
-        shifted = [(x + aside, y + rnd.uniform(-0.2, 0.2), pause) for x, y, pause in places]
+        shifted = [
+            (x + aside * k, y + rnd.uniform(-0.2, 0.2), pause) for (x, y, pause), k in zip(places, spread, strict=True)
+        ]
         yield walk(0, "human", at + behind, speed, shifted, look_of(rnd))

@@ -11,7 +11,7 @@ from dromikon.standins.world.tracks import Actor, walk
 #: Somebody who shows a face and then a card does so within this time, in ms.
 TOGETHER = 15_000
 #: A call that nobody answers is given up after so long, in s.
-PATIENCE = 24
+PATIENCE = 39
 #: People are counted this often, in ms.
 COUNTED_EVERY = 1_200_000
 
@@ -65,9 +65,9 @@ def _vehicle(signal: Signal, rnd: random.Random) -> Actor:
 def _ringer(at: int, answered: bool, rnd: random.Random) -> Actor:
     look = rnd.randrange(1 << 30)
     # Along the wall, from where no camera looks.
-    way_in = [(15.5, 11.4, 0), (6.0, 10.4, 0)]
-    through = [(6.0, 10.3, 9), (5.6, 7.4, 0), (5.6, 2, 0), (5.4, -9, 0)]
-    back = [(6.0, 10.3, PATIENCE), (6.4, 26, 0), (9.5, 38, 0), (24, 42, 0)]
+    way_in = [(15.5, 11.4, 0), (6.15, 10.9, 0)]
+    through = [(6.15, 10.9, 9), (5.6, 7.4, 0), (5.6, 2, 0), (5.4, -9, 0)]
+    back = [(6.15, 10.9, PATIENCE), (6.4, 26, 0), (9.5, 38, 0), (24, 42, 0)]
     return timed(at, "human", 1.3, way_in, through if answered else back, look)
 
 

@@ -52,18 +52,19 @@ def _gate(rnd: random.Random, day: date) -> Iterator[Actor]:
             places = [
                 (come_from, rnd.uniform(27, 30), 0),
                 (x * 0.8, rnd.uniform(21, 23), 0),
-                (x * 0.5, 13.6, rnd.choice((0, 0, 2.5))),
+                (-0.6 + (x + 2.0) * 0.12, 14.4, rnd.choice((0, 0, 2.5))),
+                (-0.6 + (x + 2.0) * 0.12, 13.2, 0),
                 (x * 2, 3, 0),
                 (x * 2.2, -3, 0),
             ]
-            yield from group(rnd, at, places, rnd.choice((1, 1, 2, 2, 3)))
+            yield from group(rnd, at, places, rnd.choice((1, 1, 2, 2, 3)), (1, 1, 0.5, 0.4, 1, 1))
         for at in arrivals(rnd, day, hours[0] + 0.8, hours[1] + 0.4, 40):
-            x = rnd.uniform(-2.6, 2.2)
+            x = _beside_the_turnstile(rnd.uniform(-2.6, 2.2))
             go_to = rnd.choice((-34.0, 30.0))
             yield from group(
                 rnd,
                 at,
-                [(x * 1.6, -3, 0), (x * 1.2, 5, 0), (x, 15, 0), (x, 22.5, 0), (go_to, 28, 0)],
+                [(x * 1.4, -3, 0), (x * 1.1, 5, 0), (x, 13.4, 0), (x * 0.9, 22.5, 0), (go_to, 28, 0)],
                 rnd.choice((1, 2, 2)),
             )
     for at in arrivals(rnd, day, 7.4, 9.0, 6):
@@ -89,6 +90,11 @@ def _gate(rnd: random.Random, day: date) -> Iterator[Actor]:
             [(-20, 15.5, 0), (-3, 14.5, 3), (0.5, 15.2, 0), (1.0, 19, 2), (6, 24, 0), (26, 27, 0)],
             _fox(rnd),
         )
+
+
+def _beside_the_turnstile(x: float) -> float:
+    """Whoever leaves passes by it, to the left or to the right."""
+    return -2.2 + (x + 0.2) * 0.3 if x < -0.2 else 1.3 + (x + 0.2) * 0.35
 
 
 def _fox(rnd: random.Random) -> int:

@@ -49,6 +49,11 @@ def _school(rnd: random.Random, at: int) -> Iterator[Actor]:
         )
 
 
+def _climber(rnd: random.Random, at: int) -> Iterator[Actor]:
+    path = [(14, 27.5, 0), (1.2, 21, 0), (0.3, 14.6, 3.5), (0.2, 12.9, 0), (-1.5, 6, 0), (-4, -3, 0)]
+    yield walk(0, "human", at, 1.6, path, rnd.randrange(1 << 30))
+
+
 PROVOCATIONS = {
     p.name: p
     for p in (
@@ -56,6 +61,7 @@ PROVOCATIONS = {
         Provocation("jetty-visit", "A visitor strolls to the jetty", "A visitor comes along the lake path and goes out on the jetty; half a minute to the line.", "boathouse", jetty_walker),
         Provocation("geese", "Geese over the jetty", "Three geese leave the reeds and waddle over the jetty line.", "boathouse", _goose),
         Provocation("school-party", "A school party arrives", "Nine people come from the road and pass the gate one after another.", "visitor_gate", _school),
+        Provocation("climb-turnstile", "Climb over the turnstile", "Somebody comes from the road, waits at the turnstile and climbs over it after about seventeen seconds.", "visitor_gate", _climber),
         Provocation("delivery", "A van delivers to the nursery", "A van comes up the lane, passes the yard gate and stands in the loading bay for some minutes.", "nursery_yard", _van),
         Provocation("linger", "Linger in the loading bay", "Somebody comes through the yard gate and hangs about the loading bay.", "nursery_yard", lingerer),
         Provocation("cut-yard", "Cut off the nursery camera", "The nursery camera stops answering for 90 seconds, then comes back.", "nursery_yard", cuts="yard", seconds=90),

@@ -1,6 +1,7 @@
 """What decoders of topics have in common: their registry, and reading of items."""
 
 from collections.abc import Callable, Mapping
+from typing import Any
 
 from dromikon.core.decoding import Decoded, NotDecoded
 from dromikon.core.events import Phase, Scalar
@@ -73,6 +74,11 @@ def own_event(name: str, operation: str, source: Items, data: Items) -> Decoded:
     items = ", ".join(f"{item}={value}" for item, value in {**source, **data}.items())
     decoded = Decoded("device.own", f"{OWN}{name}", phase, {"topic": name, "items": items[:500]})
     return _on_request(decoded) if operation == "Initialized" else decoded
+
+
+def content(name: str, operation: str, source: Items, data: Items) -> dict[str, Any]:
+    """A notification as content that decoders read, like any other message."""
+    return {"topic": name, "operation": operation, "source": dict(source), "data": dict(data)}
 
 
 def _on_request(decoded: Decoded) -> Decoded:

@@ -11,6 +11,8 @@ STAFF_PLATES = {
     "PX19 AMW": "Agnes Marlowe", "VR68 OSG": "Bertil Osgood",
 }  # fmt: skip
 DELIVERY_PLATES = {"TB70 PTS": "Tarn Bridge Pots", "FX22 MOS": "Fellside Moss and Bark", "HN15 GLZ": "Hanlow Glaziers"}
+#: A call that nobody answers rings for so long, in ms.
+GIVEN_UP = 40_000
 #: What a reader takes for what.
 MISREADS = {"0": "O", "O": "0", "1": "I", "B": "8", "8": "B", "S": "5", "5": "S", "Z": "2", "D": "O", "Q": "O"}
 
@@ -39,8 +41,12 @@ def gate_and_wicket(seed: int, day: date, provoked: tuple[Provoked, ...]) -> Ite
 
 def _call(rnd: random.Random, at: int, answered: bool) -> Iterator[Signal]:
     yield Signal(at, "call.rung", "wicket", "pulse")
+    ends = at + GIVEN_UP
     if answered:
-        yield Signal(at + rnd.randrange(5_000, 24_000), "call.answered", "wicket", "pulse")
+        taken = at + rnd.randrange(5_000, 24_000)
+        yield Signal(taken, "call.answered", "wicket", "pulse")
+        ends = taken + 6_000 + at % 9_000
+    yield Signal(ends, "call.ended", "wicket", "pulse")
 
 
 def _read(rnd: random.Random, at: int, plate: str, direction: str, misread: bool | None = None) -> Signal:

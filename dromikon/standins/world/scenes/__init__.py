@@ -13,8 +13,8 @@ from dromikon.standins.world.scenes.palm_house import PALM_CAMERA, PALM_HOUSE
 from dromikon.standins.world.scenes.palm_inside import PALM_INSIDE, PALMS_CAMERA
 from dromikon.standins.world.scenes.pump_room import PUMP_CAMERA, PUMP_ROOM
 from dromikon.standins.world.scenes.seed_vault import SEED_VAULT, VAULT_CAMERA
-from dromikon.standins.world.scenes.service_gate import SERVICE_CAMERA, SERVICE_GATE
-from dromikon.standins.world.scenes.visitor_gate import GATE_CAMERA, VISITOR_GATE
+from dromikon.standins.world.scenes.service_gate import BELL_CAMERA, SERVICE_CAMERA, SERVICE_GATE
+from dromikon.standins.world.scenes.visitor_gate import ENTRY_CAMERA, GATE_CAMERA, VISITOR_GATE
 
 _SCENES = (
     BOATHOUSE, VISITOR_GATE, NURSERY_YARD, SERVICE_GATE, SEED_VAULT, PALM_HOUSE, PALM_INSIDE, ORCHID_HOUSE, PUMP_ROOM,
@@ -23,7 +23,7 @@ _SCENES = (
 #: What a demo shows first is drawn first.
 _CAMERAS = (
     JETTY_CAMERA, GATE_CAMERA, YARD_CAMERA, SERVICE_CAMERA, VAULT_CAMERA, PALM_CAMERA, LAKE_CAMERA, PALMS_CAMERA, ORCHID_CAMERA,
-    PUMP_CAMERA, BOILER_CAMERA, FLUE_CAMERA, LODGE_CAMERA,
+    PUMP_CAMERA, BOILER_CAMERA, FLUE_CAMERA, LODGE_CAMERA, ENTRY_CAMERA, BELL_CAMERA,
 )  # fmt: skip
 SCENES = {scene.id: scene for scene in _SCENES}
 CAMERAS = {camera.id: camera for camera in _CAMERAS}

@@ -51,6 +51,11 @@ SERVICE_GATE = Scene(
     glows=(Glow("gate-lights", (-4.6, 16.0, 4.35), radius=1.6), Glow("gate-lights", (8.2, 20.0, 4.35), radius=1.6)),
 )
 
+#: Part of the door station at the wicket: it looks out of the bell at whoever rings.
+BELL_CAMERA = Camera(
+    "bell", "service_gate", "STAFF WICKET", "Wren 2", "QG-DS-0031", Lens(6.0, 9.32, 1.5, 2, 4, 92), relays=("strike",)
+)
+
 SERVICE_CAMERA = Camera(
     "service", "service_gate", "SERVICE GATE", "Heron 9 P", "QG-CAM-0221", Lens(0.6, -4.5, 3.0, 3, 6, 44),
     detectors=(

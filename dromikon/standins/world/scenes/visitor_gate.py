@@ -1,6 +1,6 @@
 """The visitor gate from inside: the cobbled court, the turnstile, the road."""
 
-from dromikon.standins.world.detectors import LineDetector
+from dromikon.standins.world.detectors import LineDetector, Region
 from dromikon.standins.world.geometry import Ball, Lens, box, gable
 from dromikon.standins.world.scenes.base import Camera, Patch, Scene, lamp_post, tree
 
@@ -30,8 +30,16 @@ VISITOR_GATE = Scene(
         box(11.5, 9.0, 0, 24.0, 16.0, 0.7, "stone"),
         box(11.6, 9.1, 0.7, 23.9, 15.9, 3.6, "glasshouse"),
         gable(11.4, 8.9, 3.6, 24.1, 16.1, 6.2, "glasshouse", along="x"),
-        box(-1.15, 13.2, 0, -0.95, 14.2, 1.05, "iron"),
-        box(0.95, 13.2, 0, 1.15, 14.2, 1.05, "iron"),
+        # The turnstile: its housings with their lids, and an arm from each.
+        box(-1.17, 13.1, 0, -0.93, 14.3, 1.0, "iron"),
+        box(0.93, 13.1, 0, 1.17, 14.3, 1.0, "iron"),
+        box(-1.2, 13.05, 1.0, -0.9, 14.35, 1.05, "stone"),
+        box(0.9, 13.05, 1.0, 1.2, 14.35, 1.05, "stone"),
+        box(-0.93, 13.64, 0.86, -0.35, 13.7, 0.92, "white"),
+        box(0.35, 13.7, 0.86, 0.93, 13.76, 0.92, "white"),
+        # A low chain keeps those who leave beside it.
+        box(-1.12, 14.3, 0.6, -1.08, 17.0, 0.66, "iron"),
+        box(1.08, 14.3, 0.6, 1.12, 17.0, 0.66, "iron"),
         *lamp_post(-5.6, 11.0),
         *lamp_post(5.6, 11.0),
         *tree(-18, 12.0, 8.0, 2.7, "copper"),
@@ -61,4 +69,16 @@ GATE_CAMERA = Camera(
     "QG-CAM-0102",
     Lens(1.2, -1.5, 5.6, 356, 14, 72),
     detectors=(LineDetector("Gate line", (-3.4, 16.2), (3.4, 16.2)),),
+)
+
+ENTRY_CAMERA = Camera(
+    "entry",
+    "visitor_gate",
+    "ENTRANCE FROM ABOVE",
+    "Heron 3 C",
+    "QG-CAM-0117",
+    Lens(0.0, 13.7, 5.2, 0, 90, 72),
+    detectors=(
+        Region("Visitors today", ((-0.27, 0.5), (0.27, 0.5), (0.27, -0.5), (-0.27, -0.5)), "count", "entrance-count"),
+    ),
 )

@@ -20,6 +20,7 @@ export const PAGES = {
   detectors: "/s/{site}/sources/device/{device}/detectors",
   intakeCame: "/s/{site}/sources/intake/{intake}/came",
   teach: "/s/{site}/sources/intake/{intake}/teach",
+  teachDevice: "/s/{site}/sources/device/{device}/teach",
   seen: "/s/{site}/sources/device/{device}/seen",
   plan: "/s/{site}/sources/plan",
   planPoint: "/s/{site}/sources/plan/point/{point}",

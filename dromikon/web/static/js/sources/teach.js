@@ -23,7 +23,7 @@ component("teach", () => ({
     const changed = () => { this.raw.dirty = true; this.soon(); };
     this.raw.form = new ThingForm(this.part("form"), { ...options, changed, takenOut: () => {} });
     this.raw.form.begin(this.raw.doc, told.decoder === null);
-    if (told.decoder === null) Object.assign(this.raw.doc, { intake: told.intake, name: "" });
+    if (told.decoder === null) Object.assign(this.raw.doc, this.whose(), { name: "" });
     this.raw.form.redraw();
     this.part("pasted").addEventListener("input", () => this.soon());
     this.part("ready").addEventListener("change", (e) => this.begin(this.raw.ready[e.target.value]));
@@ -47,18 +47,23 @@ component("teach", () => ({
       catalogue: this.raw.catalogue, place: (said, point) => this.place(said, point),
     });
   },
+  /** Whose messages it reads, as the document has it. */
+  whose() {
+    const { sort, id, name } = this.raw.source;
+    return { intake: null, device: null, [sort]: { id, name } };
+  },
   /** A value becomes a part of the decoder. */
   use(as, leaf) {
     use(as, leaf, this.raw.doc);
     this.changed();
   },
 
-  /** Another document takes the place of this one; its intake stays. Points that are not here are to be named. */
+  /** Another document takes the place of this one; whose messages it reads stays. Points not here are to be named. */
   begin(found) {
     if (!found) return;
-    const { doc, intake, catalogue } = this.raw, here = (ref) => catalogue.points.some((p) => p.id === ref?.id);
+    const { doc, catalogue } = this.raw, here = (ref) => catalogue.points.some((p) => p.id === ref?.id);
     for (const name of Object.keys(doc)) delete doc[name];
-    Object.assign(doc, { name: "" }, copy(found.document), { intake });
+    Object.assign(doc, { name: "" }, copy(found.document), this.whose());
     doc.points = (doc.points || []).filter((p) => here(p.point));
     if (!here(doc.point)) doc.point = null;
     if (found.example) {
@@ -112,14 +117,16 @@ component("teach", () => ({
   named() { return { ...this.raw.doc, name: this.raw.doc.name || t("New") }; },
 
   async save() {
-    const { decoder, version, doc, intake } = this.raw;
+    const { decoder, version, doc, source } = this.raw;
     const places = { sort: "decoders", thing: decoder };
     try {
       const content = { document: doc, version };
       const saved = await call(decoder === null ? "addThing" : "changeThing", { places, content });
       this.raw.dirty = false;
       toastLater(t("Saved. It reads from the next message on."));
-      location.href = addressOf("teach", { intake: intake.id }, { decoder: saved.id });
+      const here = { [source.sort]: source.id }, opened = { decoder: saved.id };
+      const ofDevice = source.sort === "device";
+      location.href = ofDevice ? addressOf("teachDevice", here, opened) : addressOf("teach", here, opened);
     } catch (error) {
       if (!this.raw.form.mark(error.problems || [])) toast(error.message, { bad: true });
     }
