@@ -239,6 +239,9 @@ INTAKES: tuple[IntakeRow, ...] = (
     ("switches", GARDENS, "Network and power", {
         "proof": "community", "secret": "quillmere",
         "note": "Traps of switches and supplies. In the demo the community is quillmere"}),
+    ("supplies", GARDENS, "Supplies and freezers", {
+        "proof": "usm", "user": "garden", "secret": "garden-auth-pass", "private": "garden-priv-pass",
+        "note": "Traps of version 3. In the demo the user is garden, SHA-256 garden-auth-pass, AES-128 garden-priv-pass"}),
     ("kiosk", GARDENS, "Kiosk", {
         "proof": "basic", "user": "kiosk", "secret": "quillmere-kiosk",
         "note": "The old till at the kiosk, which sends forms. In the demo the password is quillmere-kiosk"}),

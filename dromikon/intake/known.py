@@ -66,8 +66,9 @@ def known_intake(intake: str) -> Known | None:
     )
     counting = tuple(secret for secret, counts in zip(found, (True, overlaps), strict=True) if secret and counts)
     settings = Settings(
-        counting, secrets.digest_of_token if compared else str, row.user, row.header, row.prefix, row.encoding
-    )
+        counting, secrets.digest_of_token if compared else str, row.user, row.header, row.prefix, row.encoding,
+        row.hashing, row.cipher, _opened(row.private_sealed),
+    )  # fmt: skip
     return Known(row.proof, settings, tuple(ip_network(n, strict=False) for n in row.senders), row.largest, row.rate)
 
 

@@ -55,7 +55,21 @@ def _community(intake: Intake, address: str, body: str) -> str:
     )
 
 
+def _usm(intake: Intake, address: str, body: str) -> str:
+    where, sums = (
+        address.split(" ")[0],
+        intake.hashing.upper().replace("SHA", "SHA-") if intake.hashing != "sha1" else "SHA",
+    )
+    private = "" if intake.cipher == "none" else ' -x AES -X "$PRIVATE"'
+    level = "authNoPriv" if intake.cipher == "none" else "authPriv"
+    return (
+        "SECRET='…'; PRIVATE='…'\n# The link with the number 7 is down (linkDown, RFC 2863)\n"
+        f'snmptrap -v3 -e 0x8000000001020304 -l {level} -u {intake.user} \\\n  -a {sums} -A "$SECRET"{private} \\\n'
+        f"  {where} '' 1.3.6.1.6.3.1.1.5.3 1.3.6.1.2.1.2.2.1.1.7 i 7"
+    )
+
+
 _LINES = {
     "bearer": _bearer, "address": _address, "basic": _basic, "digest": _digest, "standard": _standard,
-    "signature": _signature, "community": _community,
+    "signature": _signature, "community": _community, "usm": _usm,
 }  # fmt: skip

@@ -13,7 +13,7 @@ from dromikon.intake.looking import Sent, counted, last_sent
 from dromikon.intake.trying import lines_to_try
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.setup.intakes import address_of
+from dromikon.setup.intakes import BY_TRAP, address_of
 from dromikon.sources.models import Intake, Point
 from dromikon.web.views import site_view
 
@@ -47,7 +47,7 @@ def _context(access: Access, found: Intake) -> dict[str, Any]:
         "access": access,
         "intake": found,
         "address": address,
-        "traps": found.proof == "community",
+        "traps": found.proof in BY_TRAP,
         "proof": PROOFS[found.proof].label,
         "tries": lines_to_try(found, address, example.token or example.id if example else "a-point"),
         "counts": [{"count": c, "label": OUTCOMES.get(c.outcome, c.outcome), "good": c.outcome == ACCEPTED} for c in counts],

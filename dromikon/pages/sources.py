@@ -13,18 +13,22 @@ from dromikon.authoring.points import Stands, how_points_stand
 from dromikon.clock import now_ms
 from dromikon.core.point_kinds import ICONS
 from dromikon.core.proofs import ACCEPTED, OUTCOMES, PROOFS
+from dromikon.core.words import t
 from dromikon.intake.looking import counted
+from dromikon.intake.strangers import REASONS
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.setup.intakes import address_of
 from dromikon.sites.models import Area
-from dromikon.sources.models import Device, Intake, Search, Unclaimed
+from dromikon.sources.models import Device, Intake, Search, Stranger, Unclaimed
 from dromikon.sources.offers import is_gone, offered_points
 from dromikon.sources.unclaimed import alike
 from dromikon.web.views import site_view
 
 #: A device's clock that is off by less is none to be told of, in ms.
 CLOCK = 1_500
+#: Strangers of the last week are told of, so many at most.
+LATELY, MOST_STRANGERS = 7 * 86_400_000, 20
 
 
 @site_view()
@@ -40,6 +44,7 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
         "health": _health(devices, stands.values()),
         "empty": not devices and not stands,
         "intakes": _intakes(access),
+        "strangers": _strangers() if access.may(May.EDIT_SOURCES) else [],
         "unclaimed": alike(access.site),
         "unclaimed_count": unclaimed.count(),
         "may_edit": access.may(May.EDIT_SOURCES),
@@ -65,6 +70,15 @@ def _intakes(access: Access) -> list[dict[str, Any]]:
             ],
         }
         for intake in known
+    ]
+
+
+def _strangers() -> list[dict[str, Any]]:
+    """Who sent traps lately that belong to no intake of any site, so that whoever sets up a sender sees what is amiss."""
+    lately = Stranger.objects.filter(last_at__gt=now_ms() - LATELY).order_by("-last_at")[:MOST_STRANGERS]
+    return [
+        {"address": s.address, "label": t(REASONS.get(s.why, s.why)), "count": s.count, "last_at": s.last_at}
+        for s in lately
     ]
 
 

@@ -3,7 +3,7 @@
 import base64
 import secrets as random_secrets
 from ipaddress import ip_network
-from typing import Annotated, Literal
+from typing import Annotated, Literal, cast
 
 from pydantic import Field, field_validator
 
@@ -13,6 +13,7 @@ from dromikon.core.proofs import PROOFS
 from dromikon.core.proofs.signed import MARK, key_of
 from dromikon.core.rules.controls import Choice, Flag, Number, Secret, When, WordList, Words
 from dromikon.core.rules.parts import Part
+from dromikon.core.snmp import usm
 from dromikon.core.words import N_, t
 from dromikon.ids import id_or_new
 from dromikon.people.access import Access
@@ -20,13 +21,17 @@ from dromikon.people.roles import May
 from dromikon.setup.sort import Row, Saved, Sort, Verb, change, in_use, refuse
 from dromikon.sources.models import Intake
 
+#: These are sent to the port for traps.
+BY_TRAP = ("community", "usm")
 #: For so long after a rotation the secret before counts, too, in ms.
 OVERLAP = 24 * 3_600_000
 #: The shortest secret that somebody may choose.
 SHORTEST = 8
 
-HowProved = Literal["bearer", "address", "basic", "digest", "standard", "signature", "community"]
-BY_USER, BY_SIGNATURE = ("basic", "digest"), ("signature",)
+HowProved = Literal["bearer", "address", "basic", "digest", "standard", "signature", "community", "usm"]
+BY_USER, BY_SIGNATURE, BY_SNMP_USER = ("basic", "digest", "usm"), ("signature",), ("usm",)
+HASHINGS = {"sha1": "SHA-1", "sha224": "SHA-224", "sha256": "SHA-256", "sha384": "SHA-384", "sha512": "SHA-512"}
+CIPHERS = {"aes128": "AES-128", "none": N_("not made private")}
 
 
 class IntakeDocument(Part):
@@ -53,6 +58,13 @@ class IntakeDocument(Part):
     encoding: Annotated[Literal["hex", "base64"], Choice(N_("Written in"), when=When("proof", BY_SIGNATURE))] = "hex"
     secret: Annotated[
         str, Field(max_length=200), Secret(N_("Secret"), hint=N_("empty: one is made, and shown once"))
+    ] = ""
+    hashing: Annotated[usm.Hashing, Choice(N_("Signed with"), words=HASHINGS, when=When("proof", BY_SNMP_USER))] = (
+        "sha256"
+    )
+    cipher: Annotated[usm.Cipher_, Choice(N_("Private by"), words=CIPHERS, when=When("proof", BY_SNMP_USER))] = "aes128"
+    private: Annotated[
+        str, Field(max_length=200), Secret(N_("Passphrase for privacy"), when=When("proof", BY_SNMP_USER))
     ] = ""
     senders: Annotated[
         tuple[Annotated[str, Field(min_length=1, max_length=60)], ...],
@@ -83,40 +95,47 @@ def save_intake(
     """Add an intake, or change one. Answers with a secret that was made, which is not to be had again. Raises Refused."""
     intake = in_use(Intake, access, id, "intake") if id else Intake(site=access.site, id=id_or_new(new_id))
     before = intake.proof
-    _check(document)
+    _check(document, intake)
     intake.name, intake.enabled, intake.proof = document.name.strip(), document.enabled, document.proof
     intake.user, intake.header = document.user.strip(), document.header.strip() or "X-Signature"
     intake.prefix, intake.encoding = document.prefix, document.encoding
     intake.senders, intake.largest = list(document.senders), document.largest * 1000
+    intake.hashing, intake.cipher = document.hashing, document.cipher
     intake.rate = document.rate
+    if document.private:
+        intake.private_sealed = secrets.seal(document.private)
     intake.note = document.note.strip()
     made = "" if document.secret or (id and before == intake.proof) else new_secret(intake.proof)
     if document.secret or made:
         _keep(intake, document.secret or made)
-    _check_community(intake)
+    _check_alone(intake)
     with change(access, "changed intake" if id else "added intake", f"intake:{intake.id}", intake.name):
         intake.save(force_insert=not id)
     return intake, made
 
 
-def _check(document: IntakeDocument) -> None:
+def _check(document: IntakeDocument, intake: Intake) -> None:
     if document.proof in BY_USER and not document.user.strip():
         raise refuse("user", "Name the user.")
     if document.secret and len(document.secret) < SHORTEST:
         raise refuse("secret", f"A secret has {SHORTEST} letters at least.")
+    if document.private and len(document.private) < SHORTEST:
+        raise refuse("private", f"A passphrase has {SHORTEST} letters at least.")
+    if document.proof == "usm" and document.cipher != "none" and not (document.private or intake.private_sealed):
+        raise refuse("private", "Type the passphrase for privacy, as its sender has it.")
     if document.proof == "standard" and document.secret and not document.secret.startswith(MARK):
         raise refuse("secret", f"A secret of this scheme begins with {MARK}.")
     if document.proof == "standard" and document.secret and key_of(document.secret) == document.secret.encode():
         raise refuse("secret", f"Behind {MARK} comes base64.")
 
 
-def _check_community(intake: Intake) -> None:
-    """A trap says its community alone, which therefore belongs to one intake of the installation."""
-    if intake.proof != "community":
-        return
-    others = Intake.objects.filter(proof="community", retired_at=None, token_digest=intake.token_digest)
-    if others.exclude(pk=intake.pk).exists():
+def _check_alone(intake: Intake) -> None:
+    """A trap says its community or its user alone, which therefore belongs to one intake of the installation."""
+    others = Intake.objects.filter(proof=intake.proof, retired_at=None).exclude(pk=intake.pk)
+    if intake.proof == "community" and others.filter(token_digest=intake.token_digest).exists():
         raise refuse("secret", "Another intake takes this community already; choose another.")
+    if intake.proof == "usm" and others.filter(user=intake.user).exists():
+        raise refuse("user", "Another intake takes this user's traps already; choose another name.")
 
 
 def _keep(intake: Intake, secret: str) -> None:
@@ -159,8 +178,10 @@ def retire_intake(access: Access, id: str) -> None:
     intake = in_use(Intake, access, id, "intake")
     with change(access, "retired intake", f"intake:{intake.id}", intake.name) as at:
         intake.retired_at, intake.enabled = at, False
-        intake.before_digest, intake.before_sealed, intake.secret_sealed = "", "", ""
-        intake.save(update_fields=["retired_at", "enabled", "before_digest", "before_sealed", "secret_sealed"])
+        intake.before_digest, intake.before_sealed, intake.secret_sealed, intake.private_sealed = "", "", "", ""
+        intake.save(
+            update_fields=["retired_at", "enabled", "before_digest", "before_sealed", "secret_sealed", "private_sealed"]
+        )
 
 
 def _rotate(who: Access, id: str) -> Saved:
@@ -209,7 +230,7 @@ def _row(intake: Intake) -> Row:
     document = IntakeDocument(
         name=intake.name, enabled=intake.enabled, proof=intake.proof, user=intake.user, header=intake.header,
         prefix=intake.prefix, encoding=intake.encoding, senders=tuple(intake.senders), largest=max(1, intake.largest // 1000),
-        note=intake.note, rate=intake.rate,
+        note=intake.note, rate=intake.rate, hashing=cast(usm.Hashing, intake.hashing), cipher=cast(usm.Cipher_, intake.cipher),
     )  # fmt: skip
     about = (address_of(intake), t(PROOFS[intake.proof].label), t(state))
     return Row(intake.id, intake.name, document, about, verbs=("rotate", "end-overlap") if overlaps else ("rotate",))
@@ -217,6 +238,6 @@ def _row(intake: Intake) -> Row:
 
 def address_of(intake: Intake) -> str:
     """Where it is sent to: at the intake's server, or the port for traps."""
-    if intake.proof != "community":
+    if intake.proof not in BY_TRAP:
         return f"http://{config.host()}:{config.intake_port()}/in/{intake.id}"
     return f"{config.host()}:{config.snmp_port()} (UDP)" if config.snmp_port() else t("DROMIKON_SNMP_PORT is not set")

@@ -198,6 +198,9 @@ class Intake(Retirable):
     secret_sealed = models.TextField(blank=True)
     before_sealed = models.TextField(blank=True)
     before_until = models.BigIntegerField(null=True)
+    hashing = models.CharField(max_length=10, default="sha256", help_text="of an SNMP user's messages")
+    cipher = models.CharField(max_length=10, default="aes128", help_text="of an SNMP user's messages, or none")
+    private_sealed = models.TextField(blank=True, help_text="an SNMP user's passphrase for privacy")
     senders = models.JSONField(default=list, help_text="addresses and networks that may send; none: any")
     largest = models.PositiveIntegerField(default=1_000_000, help_text="bytes of a message")
     rate = models.PositiveIntegerField(default=500, help_text="messages a second that are taken in the long run")
@@ -206,6 +209,22 @@ class Intake(Retirable):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Stranger(models.Model):
+    """Somebody who sends what belongs to no intake: from where, why it is not taken, and how often. The newest are kept."""
+
+    address = models.CharField(max_length=60)
+    why = models.CharField(max_length=60)
+    count = models.PositiveBigIntegerField()
+    first_at = models.BigIntegerField()
+    last_at = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["address", "why"], name="one_stranger")]
+
+    def __str__(self) -> str:
+        return f"{self.address}: {self.why}"
 
 
 class IntakeCount(models.Model):

@@ -1,12 +1,10 @@
 """Traps and informs on a real socket, sent by net-snmp: kept, answered, and read by decoders."""
 
-import asyncio
 import contextlib
 import json
 import shutil
 import socket
 import subprocess
-import threading
 import time
 
 import pytest
@@ -16,28 +14,21 @@ from hypothesis import strategies as st
 from dromikon.core.decoding import snmp
 from dromikon.core.reading import NotReadable
 from dromikon.daybook.models import EventRow
-from dromikon.intake.counting import Counts
-from dromikon.intake.inbox import InboxWriter, after, connect
+from dromikon.intake.inbox import connect
 from dromikon.intake.looking import last_sent
-from dromikon.intake.traps import Traps
 from dromikon.refusals import Refused
 from dromikon.setup import changes
 from dromikon.setup.intakes import IntakeDocument, save_intake
 from dromikon.setup.registry import SORTS
 from dromikon.sources.models import IntakeCount, Unclaimed
 from tests.conftest import GARDENS
+from tests.web.trapping import kept
 
 pytestmark = [
     pytest.mark.django_db(transaction=True),
     pytest.mark.skipif(shutil.which("snmptrap") is None, reason="net-snmp sends"),
 ]
 LINK_DOWN, LINK_UP, INDEX = "1.3.6.1.6.3.1.1.5.3", "1.3.6.1.6.3.1.1.5.4", "1.3.6.1.2.1.2.2.1.1.7"
-
-
-def free_udp_port():
-    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
 
 
 @pytest.fixture
@@ -53,49 +44,11 @@ def test_a_community_belongs_to_one_intake(switches, as_):
     assert save_intake(as_("ines"), None, same.model_copy(update={"secret": "gatehouse-2"}))[0].id
 
 
-@pytest.fixture
-def port(bench, switches):
-    """Where traps are taken, by a listener in a thread of its own; what it takes goes to the engine of the test."""
-    writer, found, loop = InboxWriter(bench.path), free_udp_port(), asyncio.new_event_loop()
-    task = []
-
-    async def run():
-        task.append(asyncio.current_task())
-        await Traps(writer, Counts(), found, "127.0.0.1").run()
-
-    def work():
-        asyncio.set_event_loop(loop)
-        try:
-            loop.run_until_complete(run())
-        except asyncio.CancelledError:
-            # What is still counted is counted.
-            loop.run_until_complete(asyncio.gather(*asyncio.all_tasks(loop), return_exceptions=True))
-            loop.run_until_complete(loop.shutdown_default_executor())
-
-    thread = threading.Thread(target=work, daemon=True)
-    thread.start()
-    time.sleep(0.3)
-    yield found
-    loop.call_soon_threadsafe(task[0].cancel)
-    thread.join(5)
-    writer.close()
-
-
 def trap(port, *words, version="2c", community="gatehouse", tool="snmptrap"):
     where = f"127.0.0.1:{port}"
     return subprocess.run(
         [tool, f"-v{version}", "-c", community, "-r", "0", "-t", "2", where, *words], capture_output=True, timeout=20
     )
-
-
-def kept(bench, count):
-    deadline = time.monotonic() + 5
-    while time.monotonic() < deadline:
-        found = after(connect(bench.path), 0, 5_000)
-        if len(found) >= count:
-            return found
-        time.sleep(0.05)
-    return found
 
 
 def test_a_trap_of_version_2_is_kept_and_says_what_it_tells(bench, port, switches):
@@ -114,7 +67,7 @@ def test_a_trap_of_version_2_is_kept_and_says_what_it_tells(bench, port, switche
 
 
 @pytest.mark.parametrize(("generic", "specific", "name"), [("2", "0", LINK_DOWN), ("6", "17", "1.3.6.1.4.1.8072.0.17")])
-def test_traps_of_version_1_have_the_names_of_version_2(bench, port, generic, specific, name):
+def test_traps_of_version_1_have_the_names_of_version_2(bench, switches, port, generic, specific, name):
     assert (
         trap(port, "1.3.6.1.4.1.8072", "192.0.2.7", generic, specific, "55", INDEX, "i", "7", version="1").returncode
         == 0
@@ -128,7 +81,7 @@ def test_traps_of_version_1_have_the_names_of_version_2(bench, port, generic, sp
     )
 
 
-def test_an_inform_is_answered_once_it_is_kept_and_not_otherwise(bench, port):
+def test_an_inform_is_answered_once_it_is_kept_and_not_otherwise(bench, switches, port):
     assert trap(port, "", LINK_UP, INDEX, "i", "7", tool="snmpinform").returncode == 0
     assert len(kept(bench, 1)) == 1
     holder = connect(bench.path)
@@ -139,7 +92,7 @@ def test_an_inform_is_answered_once_it_is_kept_and_not_otherwise(bench, port):
         holder.execute("ROLLBACK")
 
 
-def test_another_community_and_what_is_no_trap_are_not_kept(bench, port):
+def test_another_community_and_what_is_no_trap_are_not_kept(bench, switches, port):
     trap(port, "", LINK_DOWN, community="public")
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as sender:
         for data in (b"", b"\x30\x82\xff\xff", b"\x30" * 2_000, b"hello"):

@@ -1,4 +1,4 @@
-"""Traps and informs of SNMP (RFC 1157, RFC 3416) as content that decoders read: versions 1 and 2c, known by their community."""
+"""Traps and informs of SNMP (RFC 1157, RFC 3416) as content that decoders read."""
 
 from dataclasses import dataclass
 from typing import Any
@@ -8,6 +8,7 @@ from pyasn1.error import PyAsn1Error
 from pysnmp.proto import api
 
 from dromikon.core.reading import NotReadable
+from dromikon.core.snmp import ber, usm
 from dromikon.core.words import t
 
 #: The two that come first in a trap of version 2 (RFC 3416, 4.2.6).
@@ -15,10 +16,7 @@ UPTIME, TRAP = "1.3.6.1.2.1.1.3.0", "1.3.6.1.6.3.1.1.4.1.0"
 #: Generic traps of version 1 have these names in version 2 (RFC 3584, 3.1): this and their number, from one.
 GENERIC = "1.3.6.1.6.3.1.1.5"
 ENTERPRISE_SPECIFIC = 6
-VERSIONS = {api.SNMP_VERSION_1: "v1", api.SNMP_VERSION_2C: "v2c"}
 LONGEST_TEXT = 2_000
-
-
 #: Tags of what is sent and answered, in BER.
 TRAP_1, TRAP_2, INFORM, RESPONSE = 0xA4, 0xA7, 0xA6, 0xA2
 
@@ -26,7 +24,7 @@ TRAP_1, TRAP_2, INFORM, RESPONSE = 0xA4, 0xA7, 0xA6, 0xA2
 @dataclass(frozen=True, slots=True)
 class Header:
     """Who sends, and what sort of message it is: read without decoding the rest, since there may be a thousand a second. `place`:
-    where the sort stands."""
+    where the sort stands. What came by version 3 is kept as its scoped PDU, which has no community."""
 
     community: str
     sort: int
@@ -40,44 +38,46 @@ class Header:
 
 
 def header(data: bytes) -> Header:
-    """Read the beginning of a datagram. Raises NotReadable for what is no trap or inform of the versions read here."""
-    try:
-        _, inside = _element(data, 0, 0x30)
-        version, after_version = _element(data, inside, 0x02)
-        community, place = _element(data, after_version, 0x04)
-        number, sort = int.from_bytes(data[version:after_version], "big"), data[place]
-    except IndexError as error:
-        raise NotReadable(t("it is no SNMP message")) from error
-    if number not in VERSIONS:
+    """Read the beginning of a datagram of version 1 or 2c. Raises NotReadable for what is no trap or inform of these."""
+    at, _ = ber.element(data, 0, ber.SEQUENCE)
+    number, at = ber.integer(data, at)
+    if number not in (api.SNMP_VERSION_1, api.SNMP_VERSION_2C):
         raise NotReadable(t("it is of a version of SNMP that is not read here"))
-    if sort not in (TRAP_1, TRAP_2, INFORM):
-        raise NotReadable(t("it is no trap"))
-    return Header(data[community:place].decode("utf-8", "replace"), sort, place)
+    community, at = ber.octets(data, at)
+    return Header(community.decode("utf-8", "replace"), _sort(data, at), at)
 
 
-def _element(data: bytes, at: int, tag: int) -> tuple[int, int]:
-    """Where an element's content begins, and where the next element does; for a sequence, where its first one does. Raises
-    NotReadable, IndexError."""
-    if data[at] != tag:
-        raise NotReadable(t("it is no SNMP message"))
-    size, begins = data[at + 1], at + 2
-    if size >= 0x80:
-        count = size & 0x7F
-        if not 0 < count <= 4:
-            raise NotReadable(t("it is no SNMP message"))
-        size, begins = int.from_bytes(data[begins : begins + count], "big"), begins + count
-    if begins + size > len(data):
+def _sort(data: bytes, at: int) -> int:
+    if at >= len(data):
         raise NotReadable(t("it is cut off"))
-    return begins, begins if tag == 0x30 else begins + size
+    if data[at] not in (TRAP_1, TRAP_2, INFORM):
+        raise NotReadable(t("it is no trap"))
+    return data[at]
+
+
+def _of_version_3(data: bytes) -> bytes | None:
+    """The PDU of a scoped PDU; None for a datagram of another version."""
+    at, _ = ber.element(data, 0, ber.SEQUENCE)
+    if data[at : at + 1] != bytes([ber.OCTETS]):
+        return None
+    inside = usm.inside(data)
+    _sort(data, inside.place)
+    return inside.data[inside.place :]
 
 
 def read(data: bytes) -> dict[str, Any]:
     """What a datagram tells. Raises NotReadable."""
+    pdu_of_3 = _of_version_3(data)
+    if pdu_of_3 is not None:
+        # Inside, version 3 is version 2.
+        data = ber.write(ber.SEQUENCE, ber.write_integer(1) + ber.write(ber.OCTETS, b"") + pdu_of_3)
     part = api.PROTOCOL_MODULES[api.SNMP_VERSION_1 if header(data).sort == TRAP_1 else api.SNMP_VERSION_2C]
     try:
         message, _ = decoder.decode(data, asn1Spec=part.Message())
         pdu = part.apiMessage.get_pdu(message)
-        return _first(part, pdu) if part is api.PROTOCOL_MODULES[api.SNMP_VERSION_1] else _second(part, pdu)
+        if part is api.PROTOCOL_MODULES[api.SNMP_VERSION_1]:
+            return _first(part, pdu)
+        return _second(part, pdu, "v2c" if pdu_of_3 is None else "v3")
     except (PyAsn1Error, ValueError, TypeError, IndexError, AttributeError, RecursionError) as error:
         raise NotReadable(t("it cannot be read as SNMP")) from error
 
@@ -95,11 +95,11 @@ def _first(part: Any, pdu: Any) -> dict[str, Any]:
     }
 
 
-def _second(part: Any, pdu: Any) -> dict[str, Any]:
+def _second(part: Any, pdu: Any, version: str) -> dict[str, Any]:
     told = [(str(oid), _value(value)) for oid, value in part.apiPDU.get_varbinds(pdu)]
     known = dict(told)
     rest = [(oid, value) for oid, value in told if oid not in (UPTIME, TRAP)]
-    return _content("v2c", str(known.get(TRAP, "")), known.get(UPTIME), rest)
+    return _content(version, str(known.get(TRAP, "")), known.get(UPTIME), rest)
 
 
 def _content(version: str, trap: str, uptime: Any, told: list[tuple[str, Any]]) -> dict[str, Any]:
@@ -125,8 +125,5 @@ def _octets(data: bytes) -> str:
         text = data.decode()
     except UnicodeDecodeError:
         return f"0x{data[:LONGEST_TEXT].hex()}"
-    return (
-        text[:LONGEST_TEXT]
-        if text.isprintable() or text.strip("\r\n\t").isprintable()
-        else f"0x{data[:LONGEST_TEXT].hex()}"
-    )
+    legible = text.strip("\r\n\t").isprintable()
+    return text[:LONGEST_TEXT] if legible else f"0x{data[:LONGEST_TEXT].hex()}"

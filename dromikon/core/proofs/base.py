@@ -32,6 +32,10 @@ class Settings:
     header: str = "X-Signature"
     prefix: str = ""
     encoding: str = "hex"
+    #: Of an SNMP user: how messages are summed and made private, and the passphrase of the latter.
+    hashing: str = "sha256"
+    cipher: str = "aes128"
+    private: str = ""
     #: A signature's time may lie so far off, in s.
     window: int = 300
 
@@ -71,7 +75,9 @@ ACCEPTED = "accepted"
 OUTCOMES = {
     ACCEPTED: N_("taken"), "token": N_("another token"), "password": N_("another user or password"),
     "signature": N_("a signature that does not fit"), "time": N_("a time too far from now"), "sender": N_("from elsewhere"),
-    "size": N_("too large"), "replay": N_("sent before"), "flood": N_("too many at a time"),
+    "size": N_("too large"), "replay": N_("sent before"), "flood": N_("too many at a time"), "level": N_("less secret than it is to be"),
+    "cipher": N_("another passphrase for privacy"),
+    "engine": N_("for another engine"),
 }  # fmt: skip
 
 PROOFS: Registry[Proof] = Registry("proof")

@@ -1,0 +1,1 @@
+"""SNMP as far as traps and informs need it: who sends them, and what our answers are."""
