@@ -31,7 +31,7 @@ SUMS = {"sha1": "SHA", "sha224": "SHA-224", "sha256": "SHA-256", "sha384": "SHA-
 
 
 def user(**more):
-    known = {"name": "Supplies", "proof": "usm", "user": "garden", "secret": SECRET, "private": PRIVATE, **more}
+    known = {"name": "Supplies", "proof": "usm", "user": "warden", "secret": SECRET, "private": PRIVATE, **more}
     return IntakeDocument(**known)
 
 
@@ -41,7 +41,7 @@ def supplies(as_):
 
 
 def send(
-    port, *, name="garden", sums="SHA-256", secret=SECRET, private=PRIVATE, level="authPriv", tool="snmptrap", boots=""
+    port, *, name="warden", sums="SHA-256", secret=SECRET, private=PRIVATE, level="authPriv", tool="snmptrap", boots=""
 ):
     """A trap of an engine of its own, or an inform, which goes by ours."""
     words = [tool, "-v3", "-r", "0", "-t", "2", "-l", level, "-u", name]
@@ -175,9 +175,9 @@ def test_clocks_of_engines_run_on_and_never_back():
 
 @given(st.binary(max_size=90), st.integers(0, 200))
 def test_no_datagram_raises_anything_but_that_it_cannot_be_read(noise, place):
-    someone = User("garden", SECRET, cipher="none")
+    someone = User("warden", SECRET, cipher="none")
     whole = usm.report(
-        usm.Frame(1, usm.REPORTABLE, Clock(b"x", 1, 1), "garden", (0, 0), b"", b""),
+        usm.Frame(1, usm.REPORTABLE, Clock(b"x", 1, 1), "warden", (0, 0), b"", b""),
         "time",
         4,
         Clock(b"engine", 1, 1),
