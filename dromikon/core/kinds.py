@@ -98,6 +98,8 @@ WHY = FieldKind("reason", "reason", "text")
 DERIVED = "rule.raised"
 #: A step of a rule that could not be sent in time, at the point that the rule's run began with.
 STEP_EXPIRED = "step.expired"
+#: A sensor whose readings no longer come.
+STALE = "sensor.stale"
 #: What usually comes from a point has stopped.
 SILENT = "point.silent"
 #: Made by the clock, for the site as a whole.
@@ -210,6 +212,7 @@ for kind in (
         (FieldKind("value", "value", "number"), FieldKind("unit", "unit", "text")),
         icon="wave-sine",
     ),
+    Kind(STALE, "Reading stale", "tells nothing any more", STATE, ("sensor",), icon="clock"),
     Kind(
         "device.lost",
         "Device lost",

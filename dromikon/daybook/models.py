@@ -191,6 +191,20 @@ class Feed(models.Model):
     at = models.BigIntegerField()
 
 
+class Deadline(models.Model):
+    """An event that happens by itself at a moment, unless something else does before: what ends, what becomes stale."""
+
+    site = models.CharField(max_length=40)
+    kind = models.CharField(max_length=60)
+    point = models.CharField(max_length=40)
+    phase = models.CharField(max_length=8)
+    due = models.BigIntegerField()
+
+    class Meta:
+        db_table = "daybook_deadline"
+        constraints = [models.UniqueConstraint(fields=["site", "kind", "point", "phase"], name="one_deadline")]
+
+
 class EvaluatorRow(models.Model):
     """A row of evaluator state."""
 

@@ -11,8 +11,9 @@ from dromikon.core.rules.evaluate import Evaluator
 from dromikon.daybook import feed
 from dromikon.daybook.models import ActRow
 from dromikon.daybook.services import record_act
-from dromikon.engine.adapters.base import Catalogue, Draft, Health
+from dromikon.engine.adapters.base import Catalogue, Health
 from dromikon.engine.book import Book
+from dromikon.engine.draft import Draft
 from dromikon.sources.models import CatalogueChange, Device, Point
 
 

@@ -8,6 +8,7 @@ from pydantic import ValidationError
 from dromikon.core.decoders.document import DecoderDocument
 from dromikon.core.decoding.onvif.doors import ACCESS
 from dromikon.core.devices.standing import stand_for_device
+from dromikon.engine.readings import Sensor, sensor_of
 from dromikon.sources.models import Decoder, Device, Intake, Point
 from dromikon.sources.naming import names_of
 from dromikon.sources.offers import catalogue_of
@@ -27,6 +28,8 @@ class Directory:
     by_site: dict[str, dict[str, str]] = field(default_factory=dict)
     #: By intake or device, what its messages mean, in the order in which decoders are asked.
     decoders: dict[str, tuple[DecoderDocument, ...]] = field(default_factory=dict)
+    #: Points whose readings are converted, thinned or missed.
+    sensors: dict[str, Sensor] = field(default_factory=dict)
 
     @classmethod
     def read(cls) -> "Directory":
@@ -38,6 +41,8 @@ class Directory:
         of_site: dict[str, list[Point]] = {}
         for point in Point.objects.filter(retired_at=None):
             of_site.setdefault(point.site_id, []).append(point)
+            if sensor := sensor_of(point):
+                found.sensors[point.id] = sensor
             if point.device_id:
                 found.by_token[point.device_id, point.token] = point.id
                 of_device.setdefault(point.device_id, []).append((point.id, point.kind))

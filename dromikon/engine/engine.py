@@ -18,7 +18,7 @@ from dromikon.clock import now_ms
 from dromikon.core.decoding.likeness import likeness
 from dromikon.core.events import Act, Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import STEP_EXPIRED
+from dromikon.core.kinds import STALE, STEP_EXPIRED
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.outcome import Outcome, Run, StepOrder
 from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
@@ -27,13 +27,16 @@ from dromikon.database import writer
 from dromikon.daybook import feed, storage
 from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, EventRow, RunRow, Step
 from dromikon.engine import upkeep
-from dromikon.engine.adapters.base import Catalogue, Draft, Health, Ingested, NotClaimed
+from dromikon.engine.adapters.base import Catalogue, Health, Ingested, NotClaimed
 from dromikon.engine.alarms import end_run, join
 from dromikon.engine.book import Book
+from dromikon.engine.deadlines import Deadlines, Key
 from dromikon.engine.devices import note_catalogue, note_health, note_silences
 from dromikon.engine.directory import Directory
+from dromikon.engine.draft import Draft
 from dromikon.engine.effects import EFFECTS, FollowingEffect, InsideEffect
 from dromikon.engine.ingest import ingest
+from dromikon.engine.readings import Readings
 from dromikon.facts import facts_from_json, facts_of, facts_to_json, facts_with_rule
 from dromikon.intake import inbox
 from dromikon.journaled import Chain, chain_before, entry_for
@@ -61,6 +64,7 @@ class Engine:
         self.chains: dict[str, Chain] = {}
         self.rule_names: dict[str, str] = {}
         self.directory = Directory()
+        self.deadlines, self.readings = Deadlines(), Readings()
         self.seq = self.at = self.inbox_position = self.act_position = 0
         self.batch = 20
         self.delay_ms = 0
@@ -89,6 +93,7 @@ class Engine:
             self.sites[site.id] = Evaluator(facts, state)
             self._name_rules(facts)
         self.directory = Directory.read()
+        self.deadlines, self.readings = Deadlines.read(), Readings()
 
     def close(self) -> None:
         if self._inbox:
@@ -144,8 +149,9 @@ class Engine:
         return False
 
     def next_wake(self) -> int | None:
-        """When a rule wants to be woken next."""
-        return min((w for e in self.sites.values() if (w := e.next_wake()) is not None), default=None)
+        """When a rule wants to be woken next, or something happens by itself."""
+        wakes = (self.deadlines.next(), *(e.next_wake() for e in self.sites.values()))
+        return min((wake for wake in wakes if wake is not None), default=None)
 
     def _connection(self) -> sqlite3.Connection:
         if self._inbox is None:
@@ -168,6 +174,7 @@ class Engine:
                 book.state.update({(site, key): row for key, row in evaluator.state.take_changes().items()})
             self._move(before)
             book.write()
+            self.deadlines.write()
         if any(step.lane for step in book.steps):
             self.steps_committed()
         if book.news:
@@ -187,11 +194,19 @@ class Engine:
     def _tick_until(self, at: int, book: Book) -> None:
         """Wake what is due by an instant, each at its own moment, so that a rehearsal sees the same ticks."""
         while (wake := self.next_wake()) is not None and wake <= at:
+            for key in self.deadlines.take(wake):
+                self._by_itself(key, wake, book)
             for site, evaluator in self.sites.items():
                 if evaluator.next_wake() == wake:
                     seq, moment = self._next(wake)
                     book.note_entry(seq, moment, site, "tick")
                     self._carry_out(site, evaluator.apply(Tick(seq, moment)), moment, book)
+
+    def _by_itself(self, key: Key, at: int, book: Book) -> None:
+        """What was due happens, where its point is still there."""
+        if key.point in self.directory.by_site.get(key.site, {}):
+            draft = Draft(key.site, key.kind, key.point, key.phase, at, at, None, {}, False, 0)
+            self._event(key.site, draft, book, None)
 
     # -- acts ----------------------------------------------------------------------------------------------------------
 
@@ -289,7 +304,8 @@ class Engine:
 
     def _take(self, got: Ingested, book: Book) -> None:
         if isinstance(got, Draft):
-            self._event(got.site, got, book, got.inbox)
+            for draft in self._worth(got):
+                self._event(draft.site, draft, book, draft.inbox)
         elif isinstance(got, Health):
             for draft in note_health(got, book):
                 self._event(draft.site, draft, book, draft.inbox)
@@ -301,6 +317,14 @@ class Engine:
                 self.directory = Directory.read()
         elif isinstance(got, NotClaimed):
             self._unclaimed(got, book)
+
+    def _worth(self, draft: Draft) -> list[Draft]:
+        """What of a message is an event: readings are thinned."""
+        sensor, evaluator = self.directory.sensors.get(draft.point), self.sites.get(draft.site)
+        if sensor is None or evaluator is None:
+            return [draft]
+        stale = evaluator.told_state(STALE, draft.point) is True
+        return self.readings.worth(draft, sensor, self.deadlines, stale)
 
     def _event(self, site: str, draft: Draft, book: Book, inbox_id: int | None) -> None:
         evaluator = self.sites.get(site)
@@ -322,6 +346,18 @@ class Engine:
         )  # fmt: skip
         book.note_event(site, event, inbox_id)
         self._carry_out(site, evaluator.apply(event), at, book)
+        self._note_end(site, draft, at, book)
+
+    def _note_end(self, site: str, draft: Draft, at: int, book: Book) -> None:
+        """What ends by itself ends then, at once, or no more since it has."""
+        key = Key(site, draft.kind, draft.point, Phase.END)
+        if draft.phase is Phase.END:
+            self.deadlines.cancel(key)
+        elif draft.phase is Phase.BEGIN and draft.ends_after is not None:
+            if draft.ends_after > 0:
+                self.deadlines.set(key, at + round(draft.ends_after * 1000))
+            else:
+                self._event(site, replace(draft, phase=Phase.END, ends_after=None), book, draft.inbox)
 
     def _unclaimed(self, got: NotClaimed, book: Book) -> None:
         book.rows.append(

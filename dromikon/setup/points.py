@@ -18,7 +18,7 @@ from dromikon.setup.sort import Row, Saved, Sort, change, in_use, refuse
 from dromikon.sites.models import Area, Site
 from dromikon.sources.models import Device, Point, Recorder, Sightline
 
-CAMERA, OUTPUT = ("camera",), ("relay",)
+CAMERA, OUTPUT, SENSOR = ("camera",), ("relay",), ("sensor", "detector")
 
 
 class ElectricalPart(Part):
@@ -52,6 +52,26 @@ class PointDocument(Part):
         float,
         Field(ge=0, le=3600),
         Number(N_("Watches before it reports"), unit="s", when=When("kind", ("detector",))),
+    ] = 0.0
+    unit: Annotated[
+        str,
+        Field(max_length=12),
+        Words(N_("In"), hint=N_("such as °C; readings in another unit are converted"), when=When("kind", SENSOR)),
+    ] = ""
+    deadband: Annotated[
+        float,
+        Field(ge=0, le=1e9),
+        Number(N_("Told when it differs by"), hint=N_("0: every reading is"), when=When("kind", SENSOR)),
+    ] = 0.0
+    at_least_every: Annotated[
+        float,
+        Field(ge=0, le=86_400),
+        Number(N_("and at least every"), unit="s", hint=N_("0: only then"), when=When("kind", SENSOR)),
+    ] = 0.0
+    stale_after: Annotated[
+        float,
+        Field(ge=0, le=7 * 86_400),
+        Number(N_("Stale without a reading for"), unit="s", hint=N_("0: never"), when=When("kind", SENSOR)),
     ] = 0.0
     usually_on: Annotated[
         bool, Flag(N_("At rest it is"), words=(N_("on"), N_("off")), when=When("kind", ("input",)))
@@ -113,6 +133,8 @@ def fill(point: Point, document: PointDocument, around: Surroundings) -> None:
     point.recorder = _named(around.recorders, document.recorder, "recorder")
     point.recorder_channel, point.waits = document.recorder_channel.strip(), document.waits
     point.usually_on = document.usually_on
+    point.unit, point.deadband = document.unit.strip(), document.deadband
+    point.at_least_every, point.stale_after = document.at_least_every, document.stale_after
     point.electrical = document.electrical.model_dump() if document.electrical else None
     # What has no device is told of by name; its own id always is one.
     point.token = document.token.strip() or ("" if point.device else point.id)
@@ -213,7 +235,8 @@ def _row(point: Point, seen: tuple[Ref, ...], looks: tuple[Ref, ...]) -> Row:
     camera = point.kind == "camera"
     document = PointDocument(
         name=point.name, kind=point.kind, area=_ref(point.area), device=_ref(point.device), channel=_ref(point.channel),
-        token=point.token, tags=tuple(point.tags), waits=point.waits, usually_on=point.usually_on, seen_by=() if camera else seen,
+        token=point.token, tags=tuple(point.tags), waits=point.waits, usually_on=point.usually_on,
+        unit=point.unit, deadband=point.deadband, at_least_every=point.at_least_every, stale_after=point.stale_after, seen_by=() if camera else seen,
         looks_at=looks if camera else (), recorder=_ref(point.recorder) if camera else None,
         recorder_channel=point.recorder_channel if camera else "",
         electrical=ElectricalPart.model_validate(point.electrical) if point.electrical else None,

@@ -22,6 +22,10 @@ COLUMNS = (
     "tags",
     "waits",
     "usually_on",
+    "unit",
+    "deadband",
+    "at_least_every",
+    "stale_after",
     "seen_by",
     "recorder",
     "recorder_channel",
@@ -132,6 +136,9 @@ class _Reading:
             found["tags"] = _several(cells["tags"].lower())
         if "waits" in cells:
             found["waits"] = cells["waits"] or 0
+        found |= {name: cells[name] or 0 for name in ("deadband", "at_least_every", "stale_after") if name in cells}
+        if "unit" in cells:
+            found["unit"] = cells["unit"]
         if "usually_on" in cells:
             found["usually_on"] = cells["usually_on"].lower() in ("yes", "true", "1")
         if "seen_by" in cells and cells.get("kind") != "camera":

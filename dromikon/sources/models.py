@@ -129,6 +129,12 @@ class Point(Retirable):
     recorded = models.CharField(max_length=10, blank=True, help_text="continuous, events or none; empty while unknown")
     recorded_since = models.BigIntegerField(null=True, help_text="the oldest recording")
     recorded_at = models.BigIntegerField(null=True, help_text="when its recorder was asked")
+    unit = models.CharField(
+        max_length=12, blank=True, help_text="in which a sensor's readings are kept; empty: as they come"
+    )
+    deadband = models.FloatField(default=0, help_text="a reading that differs by less tells nothing new")
+    at_least_every = models.FloatField(default=0, help_text="seconds after which it is told all the same; 0: never")
+    stale_after = models.FloatField(default=0, help_text="seconds without a reading after which it is stale; 0: never")
     usually_on = models.BooleanField(default=False, help_text="an input that is on while nothing is the matter")
     x = models.FloatField(null=True, help_text="metres from the left of the site plan; null while it is not placed")
     y = models.FloatField(null=True, help_text="metres from the top of it")

@@ -103,7 +103,10 @@ _COMPARE: dict[str, Comparing] = {
 
 def _made(decoder: DecoderDocument, part: Part) -> Made:
     fields = {field.name: made for field in decoder.fields if (made := _field(decoder, field, part)) is not None}
-    return Made(Decoded(decoder.kind, _point(decoder, part), _phase(decoder, part), fields), _time(decoder, part))
+    phase = _phase(decoder, part)
+    ends_after = decoder.ends_after if decoder.ends_itself and phase is Phase.BEGIN else None
+    decoded = Decoded(decoder.kind, _point(decoder, part), phase, fields, ends_after=ends_after)
+    return Made(decoded, _time(decoder, part))
 
 
 def _field(decoder: DecoderDocument, field: FieldPart, part: Part) -> Scalar:

@@ -91,6 +91,12 @@ class DecoderDocument(Part):
         tuple[str, ...], Field(max_length=20), WordList(N_("It begins where it says"), when=BY_PHASE)
     ] = ()
     ends: Annotated[tuple[str, ...], Field(max_length=20), WordList(N_("It ends where it says"), when=BY_PHASE)] = ()
+    ends_itself: Annotated[bool, Flag(N_("Ends by itself"), hint=N_("where nothing says that it is over"))] = False
+    ends_after: Annotated[
+        float,
+        Field(ge=0, le=7 * 86_400),
+        Number(N_("after"), unit="s", hint=N_("0: at once"), when=When("ends_itself", ("true",))),
+    ] = 60.0
     point: Annotated[Ref | None, Pick(N_("Always at"), of="point")] = None
     point_path: Annotated[Path, Words(N_("At the point named"), hint=WHERE)] = ""
     points: Annotated[
@@ -124,6 +130,8 @@ class DecoderDocument(Part):
             phases = ", ".join(kind.phases)
             raise ValueError(f"{kind.called} has the phases {phases}.")
         if self.phase_path and not kind.is_state:
+            raise ValueError(f"{kind.called} does not begin and end.")
+        if self.ends_itself and not kind.is_state:
             raise ValueError(f"{kind.called} does not begin and end.")
         if not kind.of_site and self.point is None and not self.point_path:
             raise ValueError("Say at which point it is: always the same, or the one that the message names.")

@@ -16,6 +16,8 @@ class Decoded:
     fields: Mapping[str, Scalar] = field(default_factory=dict)
     #: Told because we asked (a synchronization), not because it happened now.
     told_on_request: bool = False
+    #: What begins ends by itself after so many seconds; 0: at once, None: when it is told so.
+    ends_after: float | None = None
 
 
 class NotDecoded(ValueError):

@@ -10,8 +10,10 @@ from dromikon.core.decoders.decode import Reading
 from dromikon.core.decoders.document import DecoderDocument
 from dromikon.core.decoding import Decoded
 from dromikon.core.devices.catalogue import DeviceCatalogue
-from dromikon.core.events import Phase, Scalar
+from dromikon.core.readings.units import OtherQuantity
 from dromikon.engine.directory import Directory
+from dromikon.engine.draft import Draft
+from dromikon.engine.readings import in_unit
 from dromikon.intake.inbox import Stored
 
 #: A device clock further off than this is not believed to be a clock at all.
@@ -20,22 +22,6 @@ BELIEVABLE = 86_400_000
 MOST_KEPT = 20_000
 #: A batch has at most so many parts.
 LARGEST_BATCH = 500
-
-
-@dataclass(frozen=True, slots=True)
-class Draft:
-    """An event before it has its place in the journal."""
-
-    site: str
-    kind: str
-    point: str
-    phase: Phase
-    received_at: int
-    occurred_at: int
-    device_at: int | None
-    fields: dict[str, Scalar]
-    told_on_request: bool
-    inbox: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +95,7 @@ def draft(
         occurred = min(device_at - offset, received)
     return Draft(
         sender.site, decoded.kind, point, decoded.phase, received, occurred, device_at, dict(decoded.fields),
-        decoded.told_on_request, stored.id,
+        decoded.told_on_request, stored.id, decoded.ends_after,
     )  # fmt: skip
 
 
@@ -120,6 +106,11 @@ def placed(
     point = directory.point(sender.site, stored.message.source, decoded.token)
     if point is None:
         return unclaimed(stored, sender, f"The site has no point “{decoded.token}”.")
+    sensor = directory.sensors.get(point)
+    try:
+        decoded = in_unit(decoded, sensor.unit) if sensor else decoded
+    except OtherQuantity as error:
+        return unclaimed(stored, sender, str(error))
     return draft(stored, sender, point, decoded, device_at, offset)
 
 
