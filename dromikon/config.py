@@ -44,6 +44,16 @@ def snmp_port() -> int:
     return int(os.environ.get("DROMIKON_SNMP_PORT", "0"))
 
 
+def demo_mqtt_port() -> int:
+    """Where the demo's broker answers (DROMIKON_MQTT_PORT)."""
+    return int(os.environ.get("DROMIKON_MQTT_PORT", "1883"))
+
+
+def demo_modbus_port() -> int:
+    """Where the demo's field device answers (DROMIKON_MODBUS_PORT)."""
+    return int(os.environ.get("DROMIKON_MODBUS_PORT", "1502"))
+
+
 def standins_port() -> int:
     return int(os.environ.get("DROMIKON_STANDINS_PORT", "8100"))
 

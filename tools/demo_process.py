@@ -75,7 +75,7 @@ def _is_free(port: int) -> bool:
 
 def start_demo(folder: Path, log: Path | None = None) -> Demo:
     """Start it and wait until it is healthy and every device's session has found out how its device is."""
-    ports = free_ports(43)
+    ports = free_ports(65)
     environment = {
         **os.environ,
         "DROMIKON_DATA": str(folder),
@@ -83,7 +83,9 @@ def start_demo(folder: Path, log: Path | None = None) -> Demo:
         "DROMIKON_PORT": str(ports[0]),
         "DROMIKON_INTAKE_PORT": str(ports[1]),
         "DROMIKON_STANDINS_PORT": str(ports[2]),
-        "DROMIKON_SNMP_PORT": str(ports[42]),
+        "DROMIKON_SNMP_PORT": str(ports[62]),
+        "DROMIKON_MQTT_PORT": str(ports[63]),
+        "DROMIKON_MODBUS_PORT": str(ports[64]),
         "DROMIKON_DEMO_TOKEN": Demo.token,
         "DJANGO_SETTINGS_MODULE": "dromikon.settings",
     }

@@ -8,6 +8,7 @@ whose message says what was expected.
 import json
 import math
 import re
+from collections.abc import Collection
 from typing import Any
 from urllib.parse import SplitResult, urlsplit
 from urllib.request import parse_http_list
@@ -67,15 +68,16 @@ def instant(text: str) -> Instant:
         raise NotReadable(t("give an ISO 8601 time")) from error
 
 
-def address(text: str) -> SplitResult:
-    """An http or https address with a host and without a user name in it."""
+def address(text: str, schemes: Collection[str] = ("http", "https")) -> SplitResult:
+    """An http or https address, or one of other schemes, with a host and without a user name in it."""
+    named = " or ".join(schemes)
     try:
         parts = urlsplit(text)
         _ = parts.port
     except ValueError as error:
-        raise NotReadable(t("give an http or https address")) from error
-    if parts.scheme not in ("http", "https") or not parts.hostname or parts.username:
-        raise NotReadable(t("give an http or https address without a user name in it"))
+        raise NotReadable(t("give an {schemes} address", schemes=named)) from error
+    if parts.scheme not in schemes or not parts.hostname or parts.username:
+        raise NotReadable(t("give an {schemes} address without a user name in it", schemes=named))
     return parts
 
 

@@ -48,7 +48,9 @@ from dromikon.sites.models import Site
 from dromikon.sources.models import Point, Recorder
 from dromikon.sources.plan import place_point, save_plan, set_sightlines
 from dromikon.sources.services import save_device
+from dromikon.standins.broker import of_broker, payload_of, topic_of
 from dromikon.standins.devices import CLOCK_OFFSETS, device_of
+from dromikon.standins.fieldbus import of_fieldbus
 from dromikon.standins.gateway import of_gateway, plain
 from dromikon.standins.onvif.controller import StandInController
 from dromikon.standins.onvif.device import StandInDevice
@@ -207,7 +209,7 @@ def _point(point: quillmere.PointRow, seen_by: list[str], recorders: dict[str, R
         name=name, kind=kind, area=Ref(id=area), device=Ref(id=device) if device else None, token=token, tags=tuple(tags),
         channel=Ref(id=channel) if channel else None, seen_by=tuple(Ref(id=camera) for camera in seen_by),
         recorder=Ref(id=recorders[site].id) if kind == "camera" else None,
-        recorder_channel=id if kind == "camera" else "",
+        recorder_channel=id if kind == "camera" else "", **quillmere.SENSORS.get(id, {}),
     )  # fmt: skip
 
 
@@ -291,6 +293,8 @@ def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
     studio = Studio(world, config.data() / "standins" / "scenery")
     where = ports(config.standins_port())
     yield from _from_gateway(world, start, end)
+    yield from _from_broker(world, start, end)
+    yield from _from_fieldbus(world, start, end)
     for id, _, _, _, name in quillmere.DEVICES:
         address, account = f"http://127.0.0.1:{where[name]}", Account(USER, PASSWORD)
         offset = CLOCK_OFFSETS.get(name, 0.0)
@@ -323,6 +327,26 @@ def _from_gateway(world: World, start: int, end: int) -> Iterator[inbox.Message]
         if of_gateway(signal):
             body = json.dumps(plain(signal)).encode()
             yield inbox.Message(signal.at + 120, "http", "garden-gateway", meta, body)
+
+
+def _from_broker(world: World, start: int, end: int) -> Iterator[inbox.Message]:
+    """What would have been published, and taken from the broker."""
+    for signal in world.signals(start, end):
+        if of_broker(signal):
+            meta = json.dumps({"topic": topic_of(signal), "retained": False})
+            yield inbox.Message(signal.at + 140, "mqtt", "orchid-broker", meta, payload_of(signal))
+
+
+def _from_fieldbus(world: World, start: int, end: int) -> Iterator[inbox.Message]:
+    """What the field device would have answered when it was asked next."""
+    for signal in world.signals(start, end):
+        if of_fieldbus(signal):
+            value = signal.fields.get("value", signal.phase == "begin")
+            said = {"kind": signal.kind, "point": signal.point, "value": value}
+            if signal.fields.get("unit"):
+                said["unit"] = signal.fields["unit"]
+            body = json.dumps({"first": False, "values": [said]}).encode()
+            yield inbox.Message(signal.at + 600, "modbus", "field-device", "{}", body)
 
 
 def _session(device: str, at: int, state: str, offset: int) -> inbox.Message:

@@ -2,7 +2,9 @@
 
 from typing import Any
 
+from dromikon import config
 from dromikon.core.point_kinds import PointKind
+from dromikon.standins.fieldbus import FREEZER, LEAK, WIND
 from dromikon.standins.world.plant.vault import EXCLUDED, STAFF, template_of
 from dromikon.standins.world.plant.wicket import DELIVERY_PLATES, STAFF_PLATES
 
@@ -242,6 +244,16 @@ INTAKES: tuple[IntakeRow, ...] = (
     ("supplies", GARDENS, "Supplies and freezers", {
         "proof": "usm", "user": "garden", "secret": "garden-auth-pass", "private": "garden-priv-pass",
         "note": "Traps of version 3. In the demo the user is garden, SHA-256 garden-auth-pass, AES-128 garden-priv-pass"}),
+    ("orchid-broker", GARDENS, "Orchid house sensors", {
+        "proof": "mqtt", "address": f"mqtt://127.0.0.1:{config.demo_mqtt_port()}", "topics": ["quillmere/#"],
+        "note": "The broker in the orchid house. In the demo anybody on this machine may publish below quillmere/"}),
+    ("field-device", GARDENS, "Cabinet in the boathouse", {
+        "proof": "modbus", "address": f"modbus://127.0.0.1:{config.demo_modbus_port()}", "every": 1.0, "registers": [
+            {"point": {"id": "freezer-temp", "name": "Freezer temperature"}, "number": FREEZER, "scale": 0.1, "unit": "°C"},
+            {"point": {"id": "wind", "name": "Wind at the boathouse"}, "number": WIND, "form": "f32", "unit": "m/s"},
+            {"point": {"id": "leak", "name": "Leak sensor"}, "table": "discrete", "number": LEAK},
+        ],
+        "note": "Freezer, wind and the leak sensor in the pump room, over one cable"}),
     ("kiosk", GARDENS, "Kiosk", {
         "proof": "basic", "user": "kiosk", "secret": "quillmere-kiosk",
         "note": "The old till at the kiosk, which sends forms. In the demo the password is quillmere-kiosk"}),
@@ -260,8 +272,30 @@ def _call(state: str, kind: str, called: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
+#: How readings are kept; every twenty minutes something is told at the latest.
+SENSORS: dict[str, dict[str, Any]] = {
+    "orchid-temp": {"unit": "°C", "deadband": 0.2, "at_least_every": 1200, "stale_after": 3000},
+    "orchid-humidity": {"unit": "%", "deadband": 1, "at_least_every": 1200, "stale_after": 3000},
+    "freezer-temp": {"unit": "°C", "deadband": 0.2, "at_least_every": 1200, "stale_after": 300},
+    "wind": {"unit": "m/s", "deadband": 0.5, "at_least_every": 1200, "stale_after": 300},
+}
+
+_ORCHIDS: dict[str, Any] = {
+    "name": "Orchid house sensors", "kind": "sensor.reading", "phase": "reading",
+    "intake": {"id": "orchid-broker", "name": "Orchid house sensors"},
+    "when": [{"path": "$.topic", "how": "begins", "value": "quillmere/orchid-house/"}, {"path": "$.payload.value", "how": "there"}],
+    "point_path": "$.levels[2]",
+    "points": [
+        {"said": "temp", "point": {"id": "orchid-temp", "name": "Orchid house temperature"}},
+        {"said": "humidity", "point": {"id": "orchid-humidity", "name": "Orchid house humidity"}},
+    ],
+    "fields": [{"name": "value", "path": "$.payload.value"}, {"name": "unit", "path": "$.payload.unit"}],
+    "time_path": "$.payload.at",
+}  # fmt: skip
+
 #: id, site, document.
 DECODERS = (
+    ("orchid-sensors", GARDENS, _ORCHIDS),
     ("wicket-rings", GARDENS, _call("Ringing", "call.rung", "The wicket rings")),
     ("wicket-answered", GARDENS, _call("Talking", "call.answered", "The call is answered")),
     ("wicket-ended", GARDENS, _call("Idle", "call.ended", "The call is over")),

@@ -30,6 +30,8 @@ def run() -> int:
     # The stand-ins all answer on this machine.
     os.environ.setdefault("DROMIKON_OUTGOING", "localhost")
     os.environ.setdefault("DROMIKON_SNMP_PORT", "1162")
+    os.environ.setdefault("DROMIKON_MQTT_PORT", str(config.demo_mqtt_port()))
+    os.environ.setdefault("DROMIKON_MODBUS_PORT", str(config.demo_modbus_port()))
     os.environ.setdefault("DROMIKON_TEXT_GATEWAY", f"http://127.0.0.1:{ports(config.standins_port())['control']}/texts")
     parts = [Part(name) for name in PARTS]
     for sign in (signal.SIGINT, signal.SIGTERM):
@@ -54,7 +56,12 @@ def run() -> int:
 def _where() -> dict[str, tuple[str, int]]:
     """Every port that the demo listens on: what for, and the address with the port."""
     own = {"the pages": (config.host(), config.port()), "intake": (config.host(), config.intake_port())}
-    there = {f"the stand-in {name}": ("127.0.0.1", port) for name, port in ports(config.standins_port()).items()}
+    answering = {
+        **ports(config.standins_port()),
+        "broker": config.demo_mqtt_port(),
+        "field device": config.demo_modbus_port(),
+    }
+    there = {f"the stand-in {name}": ("127.0.0.1", port) for name, port in answering.items()}
     return own | there
 
 

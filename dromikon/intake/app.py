@@ -11,6 +11,7 @@ from starlette.types import ASGIApp
 
 from dromikon import config
 from dromikon.intake.counting import Counts
+from dromikon.intake.fetched import Fetching
 from dromikon.intake.inbox import InboxWriter
 from dromikon.intake.listener import LARGEST_MESSAGE, Listener
 from dromikon.intake.pushed import PLACE, Pushed
@@ -27,6 +28,8 @@ def build(inbox: InboxWriter, *, sessions: bool = True) -> ASGIApp:
     @contextlib.asynccontextmanager
     async def lifespan(app: Starlette) -> AsyncIterator[None]:
         beside = [asyncio.create_task(Sessions(inbox, pushed).run())] if sessions else []
+        if sessions:
+            beside.append(asyncio.create_task(Fetching(inbox, listener.counts).run()))
         if sessions and config.snmp_port():
             beside.append(asyncio.create_task(_traps(inbox, listener.counts)))
         yield

@@ -54,12 +54,24 @@ class Captured:
     query: str
     body: bytes
     adapter: str = "http"
+    #: Of a broker's message.
+    topic: str = ""
+    retained: bool = False
 
 
 def captured(source: str, limit: int, most: int = 200_000) -> list[Captured]:
     """The last messages of an intake or a device, by its id, the newest first, each up to so many bytes."""
     return [
-        Captured(id, at, str(known.get("content_type", "")), str(known.get("query", "")), bytes(body), adapter)
+        Captured(
+            id,
+            at,
+            str(known.get("content_type", "")),
+            str(known.get("query", "")),
+            bytes(body),
+            adapter,
+            str(known.get("topic", "")),
+            bool(known.get("retained")),
+        )
         for id, at, adapter, meta, _, body in _rows(source, limit, most)
         for known in (json.loads(meta),)
     ]
@@ -89,10 +101,15 @@ def last_sent(intake: Intake, limit: int = 30) -> list[Sent]:
     why = dict(Unclaimed.objects.filter(inbox__in=ids).values_list("inbox", "reason"))
     position = EnginePosition.objects.values_list("inbox", flat=True).first() or 0
     return [
-        Sent(id, at, str(json.loads(meta).get("content_type", "")), size, _legible(adapter, bytes(body)),
+        Sent(id, at, _kind_of(json.loads(meta)), size, _legible(adapter, bytes(body)),
              tuple(events.get(id, ())), why.get(id, ""), id > position)
         for id, at, adapter, meta, size, body in rows
     ]  # fmt: skip
+
+
+def _kind_of(meta: dict[str, Any]) -> str:
+    """What sort of message it says it is: a type, or the topic of a broker's."""
+    return str(meta.get("content_type") or meta.get("topic") or "")
 
 
 def counted(intakes: list[Intake], now: int) -> dict[str, list[Counted]]:

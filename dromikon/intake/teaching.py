@@ -9,7 +9,7 @@ from dromikon.core import reading
 from dromikon.core.decoders import paths
 from dromikon.core.decoders.decode import Made, Reading, read_with
 from dromikon.core.decoders.document import DecoderDocument
-from dromikon.core.decoding import bodies, snmp
+from dromikon.core.decoding import bodies, mqtt, snmp
 from dromikon.core.decoding.onvif import topics
 from dromikon.core.instants import iso
 from dromikon.core.words import t
@@ -68,6 +68,8 @@ def _read(message: Captured) -> Message:
 def _content(message: Captured) -> Any:
     if message.adapter == "snmp":
         return snmp.read(message.body)
+    if message.adapter == "mqtt":
+        return mqtt.read(message.topic, message.retained, message.body)
     if message.adapter == "onvif":
         note = parse_notification(message.body)
         return topics.content(note.topic, note.operation, note.source, note.data)

@@ -9,15 +9,17 @@ from pydantic import Field, field_validator
 
 from dromikon import config, secrets
 from dromikon.clock import now_ms
+from dromikon.core.modbus.registers import RegisterPart
 from dromikon.core.proofs import PROOFS
 from dromikon.core.proofs.signed import MARK, key_of
-from dromikon.core.rules.controls import Choice, Flag, Number, Secret, When, WordList, Words
+from dromikon.core.rules.controls import Choice, Flag, Inner, Number, Secret, When, WordList, Words
 from dromikon.core.rules.parts import Part
 from dromikon.core.snmp import usm
 from dromikon.core.words import N_, t
 from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.roles import May
+from dromikon.setup.fetched import FETCHED, fill_fetched
 from dromikon.setup.sort import Row, Saved, Sort, Verb, change, in_use, refuse
 from dromikon.sources.models import Intake
 
@@ -28,8 +30,10 @@ OVERLAP = 24 * 3_600_000
 #: The shortest secret that somebody may choose.
 SHORTEST = 8
 
-HowProved = Literal["bearer", "address", "basic", "digest", "standard", "signature", "community", "usm"]
-BY_USER, BY_SIGNATURE, BY_SNMP_USER = ("basic", "digest", "usm"), ("signature",), ("usm",)
+HowProved = Literal[
+    "bearer", "address", "basic", "digest", "standard", "signature", "community", "usm", "mqtt", "modbus"
+]
+BY_USER, BY_SIGNATURE, BY_SNMP_USER = ("basic", "digest", "usm", "mqtt"), ("signature",), ("usm",)
 HASHINGS = {"sha1": "SHA-1", "sha224": "SHA-224", "sha256": "SHA-256", "sha384": "SHA-384", "sha512": "SHA-512"}
 CIPHERS = {"aes128": "AES-128", "none": N_("not made private")}
 
@@ -42,7 +46,7 @@ class IntakeDocument(Part):
     enabled: Annotated[bool, Flag(N_("Takes messages"))] = True
     proof: Annotated[
         HowProved,
-        Choice(N_("It proves itself by"), words={name: PROOFS[name].label for name in PROOFS.names()}),
+        Choice(N_("Known by"), words={name: PROOFS[name].label for name in PROOFS.names()}),
     ] = "bearer"
     user: Annotated[str, Field(max_length=80), Words(N_("User"), when=When("proof", BY_USER))] = ""
     header: Annotated[
@@ -56,6 +60,27 @@ class IntakeDocument(Part):
         Words(N_("Word before it"), hint=N_("such as sha256="), when=When("proof", BY_SIGNATURE)),
     ] = ""
     encoding: Annotated[Literal["hex", "base64"], Choice(N_("Written in"), when=When("proof", BY_SIGNATURE))] = "hex"
+    address: Annotated[
+        str,
+        Field(max_length=300),
+        Words(
+            N_("Address"),
+            hint=N_("such as mqtts://broker.example or modbus://192.0.2.7:502"),
+            when=When("proof", FETCHED),
+        ),
+    ] = ""
+    topics: Annotated[
+        tuple[Annotated[str, Field(min_length=1, max_length=300)], ...],
+        Field(max_length=50),
+        WordList(N_("Topics"), hint=N_("+ stands for a level, # for all below"), when=When("proof", ("mqtt",))),
+    ] = ()
+    unit: Annotated[int, Field(ge=0, le=255), Number(N_("Unit"), when=When("proof", ("modbus",)))] = 1
+    every: Annotated[
+        float, Field(ge=0.1, le=3600), Number(N_("Asked every"), unit="s", when=When("proof", ("modbus",)))
+    ] = 2.0
+    registers: Annotated[
+        tuple[RegisterPart, ...], Field(max_length=500), Inner(N_("What is read"), when=When("proof", ("modbus",)))
+    ] = ()
     secret: Annotated[
         str, Field(max_length=200), Secret(N_("Secret"), hint=N_("empty: one is made, and shown once"))
     ] = ""
@@ -105,7 +130,9 @@ def save_intake(
     if document.private:
         intake.private_sealed = secrets.seal(document.private)
     intake.note = document.note.strip()
-    made = "" if document.secret or (id and before == intake.proof) else new_secret(intake.proof)
+    fill_fetched(intake, document)
+    ours = document.proof not in FETCHED and not (id and before == intake.proof)
+    made = new_secret(intake.proof) if ours and not document.secret else ""
     if document.secret or made:
         _keep(intake, document.secret or made)
     _check_alone(intake)
@@ -115,9 +142,9 @@ def save_intake(
 
 
 def _check(document: IntakeDocument, intake: Intake) -> None:
-    if document.proof in BY_USER and not document.user.strip():
+    if document.proof in BY_USER and document.proof != "mqtt" and not document.user.strip():
         raise refuse("user", "Name the user.")
-    if document.secret and len(document.secret) < SHORTEST:
+    if document.secret and document.proof not in FETCHED and len(document.secret) < SHORTEST:
         raise refuse("secret", f"A secret has {SHORTEST} letters at least.")
     if document.private and len(document.private) < SHORTEST:
         raise refuse("private", f"A passphrase has {SHORTEST} letters at least.")
@@ -225,12 +252,17 @@ class Intakes(Sort[IntakeDocument]):
 def _row(intake: Intake) -> Row:
     overlaps = bool(intake.before_until and intake.before_until > now_ms())
     state = N_("takes messages") if intake.enabled else N_("switched off")
+    if intake.enabled and intake.proof in FETCHED and intake.state == "lost":
+        state = N_("does not reach it")
     if overlaps:
         state = N_("two secrets count")
     document = IntakeDocument(
         name=intake.name, enabled=intake.enabled, proof=intake.proof, user=intake.user, header=intake.header,
         prefix=intake.prefix, encoding=intake.encoding, senders=tuple(intake.senders), largest=max(1, intake.largest // 1000),
-        note=intake.note, rate=intake.rate, hashing=cast(usm.Hashing, intake.hashing), cipher=cast(usm.Cipher_, intake.cipher),
+        note=intake.note, rate=intake.rate, address=intake.address,
+        topics=tuple(intake.fetched.get("topics", ())), unit=intake.fetched.get("unit", 1), every=intake.fetched.get("every", 2.0),
+        registers=tuple(RegisterPart.model_validate(r) for r in intake.fetched.get("registers", ())),
+        hashing=cast(usm.Hashing, intake.hashing), cipher=cast(usm.Cipher_, intake.cipher),
     )  # fmt: skip
     about = (address_of(intake), t(PROOFS[intake.proof].label), t(state))
     return Row(intake.id, intake.name, document, about, verbs=("rotate", "end-overlap") if overlaps else ("rotate",))
@@ -238,6 +270,8 @@ def _row(intake: Intake) -> Row:
 
 def address_of(intake: Intake) -> str:
     """Where it is sent to: at the intake's server, or the port for traps."""
+    if intake.proof in FETCHED:
+        return intake.address
     if intake.proof not in BY_TRAP:
         return f"http://{config.host()}:{config.intake_port()}/in/{intake.id}"
     return f"{config.host()}:{config.snmp_port()} (UDP)" if config.snmp_port() else t("DROMIKON_SNMP_PORT is not set")

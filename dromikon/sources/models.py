@@ -206,12 +206,22 @@ class Intake(Retirable):
     before_until = models.BigIntegerField(null=True)
     hashing = models.CharField(max_length=10, default="sha256", help_text="of an SNMP user's messages")
     cipher = models.CharField(max_length=10, default="aes128", help_text="of an SNMP user's messages, or none")
+    address = models.CharField(max_length=300, blank=True, help_text="of whoever we fetch from")
+    fetched = models.JSONField(default=dict, help_text="what is fetched: topics of a broker, registers of a device")
+    state = models.CharField(max_length=10, default="unknown", help_text="of what fetches: online, lost or unknown")
+    state_since = models.BigIntegerField(null=True)
+    state_message = models.CharField(max_length=300, blank=True)
     private_sealed = models.TextField(blank=True, help_text="an SNMP user's passphrase for privacy")
     senders = models.JSONField(default=list, help_text="addresses and networks that may send; none: any")
     largest = models.PositiveIntegerField(default=1_000_000, help_text="bytes of a message")
     rate = models.PositiveIntegerField(default=500, help_text="messages a second that are taken in the long run")
     note = models.TextField(blank=True, help_text="for whoever looks after it")
     enabled = models.BooleanField(default=True)
+
+    @property
+    def secret(self) -> str:
+        """The one in use, where sums are made with it or it is shown to others. Raises SealBroken."""
+        return secrets.unseal(self.secret_sealed)
 
     def __str__(self) -> str:
         return self.name

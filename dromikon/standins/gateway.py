@@ -11,6 +11,8 @@ from typing import Any
 
 import httpx
 
+from dromikon.standins.broker import of_broker
+from dromikon.standins.fieldbus import of_fieldbus
 from dromikon.standins.world.access import of_doors
 from dromikon.standins.world.calls import of_station
 from dromikon.standins.world.instruments import of_cameras
@@ -25,7 +27,9 @@ LONGEST_PAUSE = 10.0
 
 def of_gateway(signal: Signal) -> bool:
     """Whether the gateway tells of a signal, and no device with a session of its own."""
-    return not (of_doors(signal) or of_cameras(signal) or of_station(signal))
+    return not (
+        of_doors(signal) or of_cameras(signal) or of_station(signal) or of_fieldbus(signal) or of_broker(signal)
+    )
 
 
 def plain(signal: Signal) -> dict[str, Any]:

@@ -6,15 +6,18 @@ import logging
 import os
 import signal
 import socket
-from collections.abc import Iterator
+from collections.abc import Coroutine, Iterator
 from pathlib import Path
+from typing import Any
 
 import uvicorn
 from starlette.applications import Starlette
 
+from dromikon.standins.broker import StandInBroker
 from dromikon.standins.control import Control
 from dromikon.standins.devices import NAMES, device_of, title_of
 from dromikon.standins.discovery import listen
+from dromikon.standins.fieldbus import StandInFieldDevice
 from dromikon.standins.gateway import StandInGateway
 from dromikon.standins.onvif.soap import Account
 from dromikon.standins.picture.frame import Studio
@@ -84,8 +87,10 @@ class _Quiet(uvicorn.Server):
         await super().shutdown(sockets)
 
 
-async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = "") -> None:
-    """All of them; with the address of an `intake` the gateway sends there."""
+async def serve(
+    base: int, data: Path, host: str = "127.0.0.1", intake: str = "", mqtt: int = 0, modbus: int = 0
+) -> None:
+    """All of them; with the address of an `intake` the gateway sends there, with ports the broker and the field device serve."""
     where = ports(base)
     world = World(journal=data / "provocations.jsonl")
     servers = [
@@ -98,8 +103,14 @@ async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = ""
     ]
     names = {name: (title_of(name), f"http://{host}:{where[name]}/onvif/device_service") for name in NAMES}
     discoverable = await listen(names)
-    sends = [StandInGateway(world, intake, GATEWAY_TOKEN, data / "gateway.json").run()] if intake else []
-    gateway = [asyncio.create_task(s) for s in sends]
+    sends: list[Coroutine[Any, Any, None]] = (
+        [StandInGateway(world, intake, GATEWAY_TOKEN, data / "gateway.json").run()] if intake else []
+    )
+    if mqtt:
+        sends.append(StandInBroker(world, mqtt, host).run())
+    if modbus:
+        sends.append(StandInFieldDevice(world, modbus, host).run())
+    beside = [asyncio.create_task(s) for s in sends]
 
     def end() -> None:
         for server in servers:
@@ -108,8 +119,9 @@ async def serve(base: int, data: Path, host: str = "127.0.0.1", intake: str = ""
     for sign in (signal.SIGTERM, signal.SIGINT):
         asyncio.get_running_loop().add_signal_handler(sign, end)
     await asyncio.gather(*(server.serve() for server in servers))
-    for task in gateway:
+    for task in beside:
         task.cancel()
+    await asyncio.gather(*beside, return_exceptions=True)
     if discoverable is not None:
         discoverable.close()
 
@@ -120,4 +132,5 @@ def main() -> None:
     base = int(os.environ.get("DROMIKON_STANDINS_PORT", "8100"))
     data = Path(os.environ.get("DROMIKON_DATA", "var")) / "standins"
     intake = f"http://127.0.0.1:{os.environ.get('DROMIKON_INTAKE_PORT', '8010')}/in/garden-gateway"
-    asyncio.run(serve(base, data, intake=intake))
+    mqtt, modbus = (int(os.environ.get(f"DROMIKON_{name}_PORT", "0")) for name in ("MQTT", "MODBUS"))
+    asyncio.run(serve(base, data, intake=intake, mqtt=mqtt, modbus=modbus))

@@ -5,10 +5,22 @@ from dromikon.core.proofs.basic import Basic
 from dromikon.core.proofs.bearer import Address, Bearer
 from dromikon.core.proofs.community import Community
 from dromikon.core.proofs.digest import Digest
+from dromikon.core.proofs.fetched import Broker, Polled
 from dromikon.core.proofs.signed import Signature, StandardWebhook
 from dromikon.core.proofs.usm import SnmpUser
 
-for proof in (Bearer(), Address(), Basic(), Digest(), StandardWebhook(), Signature(), Community(), SnmpUser()):
+for proof in (
+    Bearer(),
+    Address(),
+    Basic(),
+    Digest(),
+    StandardWebhook(),
+    Signature(),
+    Community(),
+    SnmpUser(),
+    Broker(),
+    Polled(),
+):
     PROOFS.add(proof.name, proof)
 
 __all__ = ["ACCEPTED", "OUTCOMES", "PROOFS", "Asked", "Proof", "Refusal", "Settings"]

@@ -4,6 +4,8 @@ from dromikon.core.registry import Registry
 from dromikon.engine.adapters.base import Adapter
 from dromikon.engine.adapters.cloudevent import CloudEventAdapter
 from dromikon.engine.adapters.http import HttpAdapter
+from dromikon.engine.adapters.modbus import ModbusAdapter
+from dromikon.engine.adapters.mqtt import MqttAdapter
 from dromikon.engine.adapters.onvif import OnvifAdapter
 from dromikon.engine.adapters.session import CatalogueAdapter, SessionAdapter
 from dromikon.engine.adapters.snmp import SnmpAdapter
@@ -12,6 +14,8 @@ ADAPTERS: Registry[Adapter] = Registry("adapter")
 ADAPTERS.add("http", HttpAdapter())
 ADAPTERS.add("cloudevent", CloudEventAdapter())
 ADAPTERS.add("snmp", SnmpAdapter())
+ADAPTERS.add("mqtt", MqttAdapter())
+ADAPTERS.add("modbus", ModbusAdapter())
 ADAPTERS.add("onvif", OnvifAdapter())
 ADAPTERS.add("session", SessionAdapter())
 ADAPTERS.add("catalogue", CatalogueAdapter())

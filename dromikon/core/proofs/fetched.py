@@ -1,0 +1,32 @@
+"""Senders that send nothing of themselves: we go to them, so that their address is what they are known by. They open no way over
+HTTP."""
+
+from typing import ClassVar
+
+from dromikon.core.proofs.base import Asked, Refusal, Settings
+from dromikon.core.proofs.bearer import WRONG
+from dromikon.core.words import N_
+
+
+class _Fetched:
+    compared: ClassVar[bool] = False
+
+    def check(self, asked: Asked, settings: Settings) -> Refusal | None:
+        return WRONG
+
+    def once(self, asked: Asked, settings: Settings) -> None:
+        return None
+
+
+class Broker(_Fetched):
+    """Topics of an MQTT broker (MQTT 3.1.1)."""
+
+    name: ClassVar[str] = "mqtt"
+    label: ClassVar[str] = N_("its address: a broker at which we subscribe (MQTT)")
+
+
+class Polled(_Fetched):
+    """Registers and inputs of a device that is asked (Modbus Application Protocol 1.1b3 over TCP)."""
+
+    name: ClassVar[str] = "modbus"
+    label: ClassVar[str] = N_("its address: a device that we ask (Modbus/TCP)")

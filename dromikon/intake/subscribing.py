@@ -1,0 +1,70 @@
+"""Fetching from an MQTT broker: a message is acknowledged once it is kept, so that the broker sends it again otherwise."""
+
+import json
+import logging
+import time
+from collections.abc import Callable
+from concurrent.futures import Future
+from urllib.parse import urlsplit
+
+from dromikon.clock import now_ms
+from dromikon.core.proofs import ACCEPTED
+from dromikon.intake.counting import Flows
+from dromikon.intake.inbox import InboxWriter, Message
+from dromikon.sources.models import Intake
+from dromikon.wire.mqtt import Arrived, Broker, Subscription
+
+log = logging.getLogger("dromikon.intake")
+
+PLAIN, TLS = 1883, 8883
+#: What comes faster than an intake takes waits so long at a time, in seconds: the broker has it meanwhile.
+BREATH = 0.02
+LONGEST_TOPIC = 1_000
+
+
+def broker_of(intake: Intake, secret: str) -> Broker:
+    """Where the broker of an intake is, by its address such as mqtts://broker.example."""
+    parts = urlsplit(intake.address)
+    tls = parts.scheme == "mqtts"
+    port = parts.port or (TLS if tls else PLAIN)
+    return Broker(parts.hostname or "", port, f"dromikon-{intake.id}"[:23], tls, intake.user, secret)
+
+
+class Subscriber:
+    """The subscription of one intake."""
+
+    def __init__(self, intake: Intake, secret: str, inbox: InboxWriter, count: Callable[[str, str], None]) -> None:
+        self.state, self.message = "unknown", ""
+        self._id, self._largest, self._rate = intake.id, intake.largest, intake.rate
+        self._inbox, self._count, self._flows = inbox, count, Flows()
+        topics = intake.fetched.get("topics", [])
+        self._subscription = Subscription(broker_of(intake, secret), topics, self._arrived, self._stands)
+
+    def start(self) -> None:
+        self._subscription.start()
+
+    def stop(self) -> None:
+        self._subscription.stop()
+
+    def _stands(self, state: str, message: str) -> None:
+        self.state, self.message = state, message
+
+    def _arrived(self, said: Arrived) -> None:
+        if len(said.payload) > self._largest or len(said.topic) > LONGEST_TOPIC:
+            self._count(self._id, "size")
+            said.done()
+            return
+        while not self._flows.lets(self._id, self._rate):
+            time.sleep(BREATH)
+        meta = json.dumps({"topic": said.topic, "retained": said.retained})
+        stored = self._inbox.submit([Message(now_ms(), "mqtt", self._id, meta, said.payload)])
+        stored.add_done_callback(lambda future: self._stored(future, said))
+
+    def _stored(self, future: "Future[int]", said: Arrived) -> None:
+        if future.exception() is None:
+            self._count(self._id, ACCEPTED)
+            said.done()
+            return
+        log.error("a message of %s could not be kept; the broker sends it again: %s", self._id, future.exception())
+        time.sleep(BREATH)
+        self._subscription.again()
