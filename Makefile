@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-.PHONY: demo demo-reset test test-fast test-at check shots bench clean browser snmp
+.PHONY: demo demo-reset test test-fast test-at check shots bench clean browser peers
 
 demo: $(READY) ## start everything with the demo site
 	@exec $(BIN)/python -m dromikon demo
@@ -12,7 +12,7 @@ demo: $(READY) ## start everything with the demo site
 demo-reset: $(READY) ## forget the demo's data; the next start loads it afresh
 	@$(BIN)/python -m dromikon demo-reset
 
-test: $(READY) browser snmp ## all tests, two at a time, then the browser's
+test: $(READY) browser peers ## all tests, two at a time, then the browser's
 	$(BIN)/python -m pytest -n 2 -m "not browser"
 	$(BIN)/python -m pytest -m browser
 
@@ -48,8 +48,8 @@ $(READY): requirements/dev.txt
 browser:
 	@tools/need-browser
 
-snmp:
-	@tools/need-snmp
+peers:
+	@tools/need-peers
 
 clean:
 	rm -rf $(VENV)

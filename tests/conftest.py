@@ -22,7 +22,9 @@ from dromikon.intake import inbox
 from dromikon.people.access import access
 from dromikon.people.models import Person
 from dromikon.serving import TimedProtocol
+from dromikon.setup.fetched import FETCHED
 from dromikon.sites.models import Site
+from dromikon.sources.models import Intake, Point
 from tests import small_site
 
 GARDENS, NURSERY = quillmere.GARDENS, quillmere.NURSERY
@@ -49,6 +51,9 @@ def garden(db) -> Site:
     """A small site with a neighbour, as configured an hour ago, with nothing past and rules that know no hour."""
     if not _set_up:
         load.configure(now_ms() - 3_600_000, small_site.RULES)
+        # Every reading is told as it comes, and nobody misses one; nothing is fetched.
+        Point.objects.update(unit="", deadband=0, at_least_every=0, stale_after=0)
+        Intake.objects.filter(proof__in=FETCHED).update(enabled=False)
         _set_up.update(_all_rows())
     else:
         with transaction.atomic(), connection.cursor() as cursor:

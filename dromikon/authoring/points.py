@@ -113,14 +113,14 @@ def listeners(facts: Facts) -> dict[tuple[str, str], tuple[str, ...]]:
     """(kind, point) -> the ids of the live rules that listen, or look at it."""
     found: dict[tuple[str, str], list[str]] = defaultdict(list)
     for rule in facts.rules:
-        document = _read(json.dumps(rule.document))
+        document = read_rule(json.dumps(rule.document))
         for pair in document.concerns(facts) if document else ():
             found[pair].append(rule.id)
     return {pair: tuple(rules) for pair, rules in found.items()}
 
 
 @lru_cache(maxsize=2_000)
-def _read(document: str) -> RuleDocument | None:
+def read_rule(document: str) -> RuleDocument | None:
     """One that is no longer valid listens to nothing."""
     try:
         return RuleDocument.model_validate_json(document)

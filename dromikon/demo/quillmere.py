@@ -276,8 +276,8 @@ def _call(state: str, kind: str, called: str) -> dict[str, Any]:
 SENSORS: dict[str, dict[str, Any]] = {
     "orchid-temp": {"unit": "°C", "deadband": 0.2, "at_least_every": 1200, "stale_after": 3000},
     "orchid-humidity": {"unit": "%", "deadband": 1, "at_least_every": 1200, "stale_after": 3000},
-    "freezer-temp": {"unit": "°C", "deadband": 0.2, "at_least_every": 1200, "stale_after": 300},
-    "wind": {"unit": "m/s", "deadband": 0.5, "at_least_every": 1200, "stale_after": 300},
+    "freezer-temp": {"unit": "°C", "deadband": 0.2, "at_least_every": 1200, "stale_after": 1500},
+    "wind": {"unit": "m/s", "deadband": 0.5, "at_least_every": 1200, "stale_after": 1500},
 }
 
 _ORCHIDS: dict[str, Any] = {

@@ -1,7 +1,9 @@
-"""Fetching from an MQTT broker: a message is acknowledged once it is kept, so that the broker sends it again otherwise."""
+"""Fetching from an MQTT broker: a message is acknowledged once it is kept. While it cannot be kept it is tried again, and the broker
+has it, too; no more come than a broker sends without hearing of them."""
 
 import json
 import logging
+import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import Future
@@ -19,6 +21,8 @@ log = logging.getLogger("dromikon.intake")
 PLAIN, TLS = 1883, 8883
 #: What comes faster than an intake takes waits so long at a time, in seconds: the broker has it meanwhile.
 BREATH = 0.02
+#: What could not be kept is tried again after so long, in seconds.
+AGAIN = 1.0
 LONGEST_TOPIC = 1_000
 
 
@@ -37,6 +41,7 @@ class Subscriber:
         self.state, self.message = "unknown", ""
         self._id, self._largest, self._rate = intake.id, intake.largest, intake.rate
         self._inbox, self._count, self._flows = inbox, count, Flows()
+        self._stopped = False
         topics = intake.fetched.get("topics", [])
         self._subscription = Subscription(broker_of(intake, secret), topics, self._arrived, self._stands)
 
@@ -44,6 +49,7 @@ class Subscriber:
         self._subscription.start()
 
     def stop(self) -> None:
+        self._stopped = True
         self._subscription.stop()
 
     def _stands(self, state: str, message: str) -> None:
@@ -57,14 +63,18 @@ class Subscriber:
         while not self._flows.lets(self._id, self._rate):
             time.sleep(BREATH)
         meta = json.dumps({"topic": said.topic, "retained": said.retained})
-        stored = self._inbox.submit([Message(now_ms(), "mqtt", self._id, meta, said.payload)])
-        stored.add_done_callback(lambda future: self._stored(future, said))
+        self._store(Message(now_ms(), "mqtt", self._id, meta, said.payload), said)
 
-    def _stored(self, future: "Future[int]", said: Arrived) -> None:
+    def _store(self, message: Message, said: Arrived) -> None:
+        if not self._stopped:
+            self._inbox.submit([message]).add_done_callback(lambda future: self._stored(future, message, said))
+
+    def _stored(self, future: "Future[int]", message: Message, said: Arrived) -> None:
         if future.exception() is None:
             self._count(self._id, ACCEPTED)
             said.done()
             return
-        log.error("a message of %s could not be kept; the broker sends it again: %s", self._id, future.exception())
-        time.sleep(BREATH)
-        self._subscription.again()
+        log.error("a message of %s could not be kept; it is tried again: %s", self._id, future.exception())
+        again = threading.Timer(AGAIN, self._store, (message, said))
+        again.daemon = True
+        again.start()

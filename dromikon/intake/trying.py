@@ -1,6 +1,7 @@
 """Lines for a shell with which an intake can be tried, made with curl and openssl."""
 
 import json
+from urllib.parse import urlsplit
 
 from dromikon.sources.models import Intake
 
@@ -69,7 +70,20 @@ def _usm(intake: Intake, address: str, body: str) -> str:
     )
 
 
+def _mqtt(intake: Intake, address: str, body: str) -> str:
+    parts = urlsplit(address)
+    topic = next(iter(intake.fetched.get("topics", [])), "a/topic").replace("#", "try").replace("+", "try")
+    who = f' -u {intake.user} -P "$SECRET"' if intake.user else ""
+    tls = " --tls-use-os-certs" if parts.scheme == "mqtts" else ""
+    port = f" -p {parts.port}" if parts.port else ""
+    return f"mosquitto_pub -h {parts.hostname}{port}{tls}{who} -q 1 \\\n  -t {topic} -m '{body}'"
+
+
+def _modbus(intake: Intake, address: str, body: str) -> str:
+    return ""
+
+
 _LINES = {
     "bearer": _bearer, "address": _address, "basic": _basic, "digest": _digest, "standard": _standard,
-    "signature": _signature, "community": _community, "usm": _usm,
+    "signature": _signature, "community": _community, "usm": _usm, "mqtt": _mqtt, "modbus": _modbus,
 }  # fmt: skip

@@ -13,7 +13,8 @@ from dromikon.intake.looking import Sent, counted, last_sent
 from dromikon.intake.trying import lines_to_try
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.setup.intakes import BY_TRAP, address_of
+from dromikon.setup.fetched import FETCHED
+from dromikon.setup.intakes import address_of
 from dromikon.sources.models import Intake, Point
 from dromikon.web.views import site_view
 
@@ -47,8 +48,10 @@ def _context(access: Access, found: Intake) -> dict[str, Any]:
         "access": access,
         "intake": found,
         "address": address,
-        "traps": found.proof in BY_TRAP,
+        "fetched": found.proof in FETCHED,
         "proof": PROOFS[found.proof].label,
+        "reads": PROOFS[found.proof].reads,
+        "answers": PROOFS[found.proof].answers,
         "tries": lines_to_try(found, address, example.token or example.id if example else "a-point"),
         "counts": [{"count": c, "label": OUTCOMES.get(c.outcome, c.outcome), "good": c.outcome == ACCEPTED} for c in counts],
         "sent": [_row(s, names) for s in last_sent(found)],

@@ -10,10 +10,13 @@ from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 
 from dromikon.authoring.points import Stands, how_points_stand
+from dromikon.authoring.readings import MEASURING, limits_by_point
 from dromikon.clock import now_ms
 from dromikon.core.point_kinds import ICONS
 from dromikon.core.proofs import ACCEPTED, OUTCOMES, PROOFS
+from dromikon.core.readings.chart import Chart, Sheet, chart
 from dromikon.core.words import t
+from dromikon.daybook.readings import pieces
 from dromikon.intake.looking import counted
 from dromikon.intake.strangers import REASONS
 from dromikon.people.access import Access
@@ -27,6 +30,7 @@ from dromikon.web.views import site_view
 
 #: A device's clock that is off by less is none to be told of, in ms.
 CLOCK = 1_500
+DAY = 86_400_000
 #: Strangers of the last week are told of, so many at most.
 LATELY, MOST_STRANGERS = 7 * 86_400_000, 20
 
@@ -36,7 +40,7 @@ def sources(request: HttpRequest, access: Access) -> HttpResponse:
     devices = list(_devices(access))
     points = access.site.points.filter(retired_at=None).select_related("device", "area")
     stands = how_points_stand(access.site, points, now_ms())
-    areas = _by_area(access, devices, stands)
+    areas = _by_area(access, devices, stands, _sparks(access, stands))
     unclaimed = Unclaimed.objects.filter(site=access.site)
     context = {
         "access": access,
@@ -87,7 +91,21 @@ def _devices(access: Access) -> Iterable[Device]:
     return access.site.devices.filter(retired_at=None).annotate(changed=noticed)
 
 
-def _by_area(access: Access, devices: list[Device], stands: dict[str, Stands]) -> list[dict[str, Any]]:
+def _sparks(access: Access, stands: dict[str, Stands]) -> dict[str, Chart]:
+    """By point that measures, what it read in the last day, with the limits of its rules."""
+    end = now_ms()
+    sheet = Sheet(end - DAY, end, 96, 22)
+    measuring = [id for id, stand in stands.items() if stand.point.kind in MEASURING]
+    read = pieces(access.site.id, measuring, sheet.start, end, 48)
+    limits = limits_by_point(access.site) if read else {}
+    return {
+        id: chart(told, [limit.value for limit in limits.get(id, [])], sheet, DAY // 12) for id, told in read.items()
+    }
+
+
+def _by_area(
+    access: Access, devices: list[Device], stands: dict[str, Stands], sparks: dict[str, Chart]
+) -> list[dict[str, Any]]:
     """The devices and points of each area, then those of none: as many questions however many there are."""
     tokens: dict[str, set[str]] = {}
     cameras: dict[str, str] = {}
@@ -110,14 +128,18 @@ def _by_area(access: Access, devices: list[Device], stands: dict[str, Stands]) -
     if None in tiles or None in rows:
         areas.append(None)
     return [
-        {"area": area, "tiles": tiles.get(id, []), "rows": [row_of(s) for s in rows.get(id, [])]}
+        {
+            "area": area,
+            "tiles": tiles.get(id, []),
+            "rows": [row_of(s, sparks.get(s.point.id)) for s in rows.get(id, [])],
+        }
         for area in areas
         for id in (area.id if area else None,)
     ]
 
 
-def row_of(stand: Stands) -> dict[str, Any]:
-    """A point as a row of a table: with the marks by which rows can be chosen."""
+def row_of(stand: Stands, spark: Chart | None = None) -> dict[str, Any]:
+    """A point as a row of a table: with the marks by which rows can be chosen, and what it read, if it measures."""
     marks = [
         mark
         for mark, has in (("silent", bool(stand.silent)), ("unheard", any(s.unheard for s in stand.sends)))
@@ -129,6 +151,7 @@ def row_of(stand: Stands) -> dict[str, Any]:
         "icon": ICONS.get(stand.point.kind, "wave-sine"),
         "marks": " ".join(marks),
         "gone": is_gone(stand.point),
+        "spark": spark,
     }
 
 

@@ -228,7 +228,7 @@ class Intakes(Sort[IntakeDocument]):
         "An intake is an address at which another system sends its messages, and a way for it to prove who it is."
     )
     icon = "webhook"
-    columns = (N_("address"), N_("proves itself by"), N_("state"))
+    columns = (N_("address"), N_("known by"), N_("state"))
     document = IntakeDocument
     may = May.EDIT_SOURCES
     verbs = (

@@ -5,8 +5,8 @@ import asyncio
 import struct
 import time
 
-from pymodbus.datastore import ModbusDeviceContext, ModbusSequentialDataBlock, ModbusServerContext
 from pymodbus.server import ModbusTcpServer
+from pymodbus.simulator import DataType, SimData, SimDevice
 
 from dromikon.standins.world.plant.signals import Signal
 from dromikon.standins.world.world import World
@@ -16,7 +16,8 @@ UNIT = 1
 #: whether the leak sensor is wet.
 FREEZER, WIND, LEAK = 10, 12, 3
 POINTS = ("freezer-temp", "wind", "leak")
-HOLDING, DISCRETE = 3, 2
+#: Functions by which registers and inputs are set; each block has so many.
+HOLDING, DISCRETE, LAST = 16, 2, 100
 REFRESH = 0.5
 
 
@@ -30,27 +31,32 @@ class StandInFieldDevice:
 
     def __init__(self, world: World, port: int, host: str = "127.0.0.1") -> None:
         self.world, self._address = world, (host, port)
-        self._blank = [ModbusSequentialDataBlock(0, [0] * 200) for _ in range(4)]
-        discrete, coils, inputs, holding = self._blank
-        self._device = ModbusDeviceContext(di=discrete, co=coils, ir=inputs, hr=holding)
 
     async def run(self) -> None:
-        self.refresh(time.time_ns() // 1_000_000)
-        server = ModbusTcpServer(ModbusServerContext(devices={UNIT: self._device}, single=False), address=self._address)
-        serving = asyncio.create_task(server.serve_forever())
+        # Coils, discrete inputs, holding and input registers.
+        blocks = (_bits(), _bits(), _registers(), _registers())
+        server = ModbusTcpServer(SimDevice(UNIT, simdata=blocks), address=self._address)
+        await server.serve_forever(background=True)
         try:
             while True:
+                await self._refresh(server, time.time_ns() // 1_000_000)
                 await asyncio.sleep(REFRESH)
-                self.refresh(time.time_ns() // 1_000_000)
         finally:
-            await server.shutdown()
-            serving.cancel()
+            await server.shutdown()  # type: ignore[no-untyped-call]
 
-    def refresh(self, at: int) -> None:
+    async def _refresh(self, server: ModbusTcpServer, at: int) -> None:
         """Registers as the garden is at an instant."""
         freezer, wind = self.world.measured("freezer-temp", at), self.world.measured("wind", at)
         if freezer is not None:
-            self._device.setValues(HOLDING, FREEZER, [round(freezer * 10) & 0xFFFF])
+            await server.async_setValues(UNIT, HOLDING, FREEZER, [round(freezer * 10) & 0xFFFF])
         if wind is not None:
-            self._device.setValues(HOLDING, WIND, list(struct.unpack(">HH", struct.pack(">f", wind))))
-        self._device.setValues(DISCRETE, LEAK, [int(self.world.input_on("leak", at))])
+            await server.async_setValues(UNIT, HOLDING, WIND, list(struct.unpack(">HH", struct.pack(">f", wind))))
+        await server.async_setValues(UNIT, DISCRETE, LEAK, [self.world.input_on("leak", at)])
+
+
+def _bits() -> list[SimData]:
+    return [SimData(0, values=[False] * LAST, datatype=DataType.BITS)]
+
+
+def _registers() -> list[SimData]:
+    return [SimData(0, values=[0] * LAST, datatype=DataType.REGISTERS)]

@@ -6,7 +6,7 @@ import socket
 import ssl
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Any, cast
+from typing import Any
 
 import paho.mqtt.client as paho
 from paho.mqtt.enums import CallbackAPIVersion
@@ -88,13 +88,6 @@ class Subscription:
         with contextlib.suppress(OSError, ValueError):
             self._client.disconnect()
         self._client.loop_stop()
-
-    def again(self) -> None:
-        """Break the connection, so that what was not acknowledged comes again."""
-        sock = cast("socket.socket | None", self._client.socket())
-        if sock is not None:
-            with contextlib.suppress(OSError):
-                sock.shutdown(socket.SHUT_RDWR)
 
     def _connected(self, client: paho.Client, _: Any, flags: Any, reason: Any, properties: Any) -> None:
         if reason.is_failure:

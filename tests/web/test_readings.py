@@ -4,7 +4,9 @@ import json
 
 import pytest
 
+from dromikon.authoring.services import save, switch
 from dromikon.daybook.models import Deadline, EventRow
+from dromikon.daybook.readings import pieces
 from dromikon.engine.engine import Engine
 from dromikon.intake import inbox
 from dromikon.setup import changes
@@ -166,3 +168,44 @@ def test_only_what_begins_can_end_by_itself(as_, client, document):
     client.force_login(as_("ines").person)
     answer = client.post(f"/api/v1/setup/decoders?site={GARDENS}", {"document": document}, "application/json")
     assert answer.status_code == 422 and "does not begin and end" in answer.content.decode()
+
+
+# -- shown -----------------------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def read_a_day(bench, as_):
+    """A day of readings with a peak, and a live rule with a limit."""
+    now = bench.engine.clock()
+    for i in range(48):
+        at = now - (48 - i) * 1_800_000
+        fields = {"value": 20 + (8 if i == 30 else i % 3), "unit": "°C"}
+        EventRow.objects.create(
+            seq=50_000 + i, site=GARDENS, kind="sensor.reading", point="orchid-temp", phase="reading", at=at, occurred_at=at, received_at=at,
+            fields=fields,
+        )  # fmt: skip
+    level = {"cause": "level", "way": "up", "value": 26.5, "where": {"points": [{"id": "orchid-temp"}]}}
+    document = {"name": "Too warm for orchids", "cause": level, "response": [{"do": "line", "text": "Warm."}]}
+    switch(as_("ines"), save(as_("ines"), document), True)
+
+
+def test_a_chart_shows_what_was_read_with_the_limits_of_its_rules(read_a_day, client, as_):
+    client.force_login(as_("ines").person)
+    page = client.get(f"/s/{GARDENS}/sources/readings/orchid-temp").content.decode()
+    assert 'class="mean"' in page and "Too warm for orchids" in page and page.count('class="limit"') == 2
+    assert "<strong>28 °C</strong>" in page and "<strong>20 °C</strong>" in page
+    assert "No live rule" not in page
+    empty = client.get(f"/s/{GARDENS}/sources/readings/wind?over=week").content.decode()
+    assert "Nothing was read in this time." in empty
+    assert client.get(f"/s/{GARDENS}/sources/readings/gate").status_code == 404
+    assert 'class="spark"' in client.get(f"/s/{GARDENS}/sources").content.decode()
+
+
+def test_pieces_tell_the_least_and_the_most_of_what_they_hold(read_a_day, bench):
+    now = bench.engine.clock()
+    found = pieces(GARDENS, ["orchid-temp", "wind"], now - 86_400_000, now, 4)
+    assert list(found) == ["orchid-temp"] and len(found["orchid-temp"]) <= 5
+    assert max(p.high for p in found["orchid-temp"]) == 28 and all(
+        p.low <= p.mean <= p.high for p in found["orchid-temp"]
+    )
+    assert pieces(GARDENS, [], 0, 1, 4) == {} and pieces("nowhere", ["orchid-temp"], 0, now, 4) == {}

@@ -60,6 +60,11 @@ class Proof(Protocol):
     name: ClassVar[str]
     label: ClassVar[str]
     compared: ClassVar[bool]
+    #: What it reads, and what its senders hear, in words.
+    reads: ClassVar[str] = N_("JSON, CloudEvents, batches of both, forms, the address' query, XML, text")
+    answers: ClassVar[str] = N_(
+        "Answered with 202 and the message's number once it is kept, or with the reason why not."
+    )
 
     def check(self, asked: Asked, settings: Settings) -> Refusal | None:
         """Whether it is who it says. Constant time for secrets. Never raises for anything a sender can send."""

@@ -4,14 +4,14 @@ import base64
 import hmac
 from typing import ClassVar
 
-from dromikon.core.proofs.base import Asked, Refusal, Settings
+from dromikon.core.proofs.base import Asked, Proof, Refusal, Settings
 from dromikon.core.proofs.bearer import among
 from dromikon.core.words import N_
 
 WRONG = Refusal("password", "The user or the password is another one.", 'Basic realm="intake", charset="UTF-8"')
 
 
-class Basic:
+class Basic(Proof):
     name: ClassVar[str] = "basic"
     label: ClassVar[str] = N_("user and password (basic)")
     compared: ClassVar[bool] = True

@@ -3,7 +3,7 @@
 import hmac
 from typing import ClassVar
 
-from dromikon.core.proofs.base import Asked, Refusal, Settings
+from dromikon.core.proofs.base import Asked, Proof, Refusal, Settings
 from dromikon.core.words import N_
 
 WRONG = Refusal("token", "This intake does not exist or its token is another one.", 'Bearer realm="intake"')
@@ -15,7 +15,7 @@ def among(given: str, wanted: Settings) -> bool:
     return any(hmac.compare_digest(shown, secret.encode()) for secret in wanted.secrets if secret)
 
 
-class Bearer:
+class Bearer(Proof):
     """RFC 6750."""
 
     name: ClassVar[str] = "bearer"
@@ -30,7 +30,7 @@ class Bearer:
         return None
 
 
-class Address:
+class Address(Proof):
     """The secret is part of the address: whoever sees the address may send."""
 
     name: ClassVar[str] = "address"

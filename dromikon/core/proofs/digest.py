@@ -4,7 +4,7 @@ import hashlib
 import hmac
 from typing import ClassVar
 
-from dromikon.core.proofs.base import Asked, Refusal, Settings
+from dromikon.core.proofs.base import Asked, Proof, Refusal, Settings
 from dromikon.core.reading import parameters
 from dromikon.core.words import N_
 
@@ -14,7 +14,7 @@ HASHES = {"SHA-256": hashlib.sha256, "MD5": hashlib.md5}
 LASTS = 300_000
 
 
-class Digest:
+class Digest(Proof):
     """Nonces are instants that are signed with the secret, so that none need be kept; each answer counts once."""
 
     name: ClassVar[str] = "digest"

@@ -3,12 +3,12 @@ HTTP."""
 
 from typing import ClassVar
 
-from dromikon.core.proofs.base import Asked, Refusal, Settings
+from dromikon.core.proofs.base import Asked, Proof, Refusal, Settings
 from dromikon.core.proofs.bearer import WRONG
 from dromikon.core.words import N_
 
 
-class _Fetched:
+class _Fetched(Proof):
     compared: ClassVar[bool] = False
 
     def check(self, asked: Asked, settings: Settings) -> Refusal | None:
@@ -23,6 +23,8 @@ class Broker(_Fetched):
 
     name: ClassVar[str] = "mqtt"
     label: ClassVar[str] = N_("its address: a broker at which we subscribe (MQTT)")
+    reads: ClassVar[str] = N_("JSON, XML, words and numbers of topics")
+    answers: ClassVar[str] = N_("The broker hears that a message has arrived once it is kept.")
 
 
 class Polled(_Fetched):
@@ -30,3 +32,5 @@ class Polled(_Fetched):
 
     name: ClassVar[str] = "modbus"
     label: ClassVar[str] = N_("its address: a device that we ask (Modbus/TCP)")
+    reads: ClassVar[str] = N_("registers and inputs")
+    answers: ClassVar[str] = ""

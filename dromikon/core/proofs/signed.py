@@ -4,7 +4,7 @@ import base64
 import hmac
 from typing import ClassVar
 
-from dromikon.core.proofs.base import Asked, Refusal, Settings
+from dromikon.core.proofs.base import Asked, Proof, Refusal, Settings
 from dromikon.core.words import N_
 
 WRONG = Refusal("signature", "The signature does not fit the body and the secret.")
@@ -12,7 +12,7 @@ WRONG = Refusal("signature", "The signature does not fit the body and the secret
 MARK = "whsec_"
 
 
-class StandardWebhook:
+class StandardWebhook(Proof):
     """https://www.standardwebhooks.com: id, time and body are signed (HMAC-SHA-256), several signatures may be given; each id
     counts once."""
 
@@ -37,7 +37,7 @@ class StandardWebhook:
         return asked.headers.get("webhook-id", ""), asked.at + 2 * settings.window * 1000
 
 
-class Signature:
+class Signature(Proof):
     """HMAC-SHA-256 of the body alone in a header, in hex or base64, perhaps behind a word ("sha256="). Without a time, the same
     body counts as often as it comes."""
 

@@ -2,17 +2,19 @@
 
 from typing import ClassVar
 
-from dromikon.core.proofs.base import Asked, Refusal, Settings
+from dromikon.core.proofs.base import Asked, Proof, Refusal, Settings
 from dromikon.core.proofs.bearer import WRONG
 from dromikon.core.words import N_
 
 
-class SnmpUser:
+class SnmpUser(Proof):
     """The user-based security model (RFC 3414, RFC 7860)."""
 
     name: ClassVar[str] = "usm"
     label: ClassVar[str] = N_("an SNMP user (traps of version 3)")
     compared: ClassVar[bool] = False
+    reads: ClassVar[str] = N_("traps and informs of SNMP")
+    answers: ClassVar[str] = N_("A trap is kept or lost, as datagrams are; an inform is answered once it is kept.")
 
     def check(self, asked: Asked, settings: Settings) -> Refusal | None:
         return WRONG

@@ -13,7 +13,9 @@ from django.utils.safestring import SafeString, mark_safe
 
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import iso
+from dromikon.core.modbus.registers import TABLES
 from dromikon.core.point_kinds import POINT_KINDS
+from dromikon.core.readings.chart import Chart
 from dromikon.core.rules.parts import Phrase
 from dromikon.core.words import t, tn
 from dromikon.people.access import Access
@@ -121,6 +123,29 @@ def when(instant: int | None, zone: str, style: str = "relative") -> SafeString:
 
 
 @register.simple_tag
+def wall(instant: int, zone: str, over: str) -> str:
+    """The site's time on the axis of a chart that reaches over a day, or longer."""
+    return dateformat.format(wall_clock(instant, zone), "H:i" if over == "day" else "d M")
+
+
+@register.simple_tag
+def spots(line: list[tuple[float, float]]) -> str:
+    """The places of a line, as SVG has them."""
+    return " ".join(f"{x},{y}" for x, y in line)
+
+
+@register.simple_tag
+def spark(drawn: Chart) -> SafeString:
+    """A chart of the last day, as large as a word, with its limits."""
+    limits = format_html_join("", '<line x1="0" x2="96" y1="{}" y2="{}"/>', ((y, y) for y, _ in drawn.limits))
+    lines = format_html_join("", '<polyline points="{}"/>', ((spots(line),) for line in drawn.lines))
+    words = t("the last 24 hours")
+    return format_html(
+        '<svg class="spark" viewBox="0 0 96 22" role="img" aria-label="{}">{}{}</svg>', words, limits, lines
+    )
+
+
+@register.simple_tag
 def sentence(phrases: list[Phrase], base: str = "") -> SafeString:
     """A rule's sentence; its phrases are links to the part they describe."""
 
@@ -143,6 +168,18 @@ def situation(access: Access) -> dict[str, Any]:
 
 #: How a step's status looks; those that are left out wait.
 STEP_LOOKS = {"done": "good", "failed": "bad", "unconfirmed": "bad", "expired": "off", "dropped": "off"}
+
+
+@register.filter
+def figure(value: float) -> str:
+    """A number without the noughts that say nothing."""
+    return f"{value:.6g}"
+
+
+@register.filter
+def register_table(name: str) -> str:
+    """What a table of a Modbus device is called."""
+    return TABLES.get(name, name)
 
 
 @register.filter
