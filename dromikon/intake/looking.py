@@ -9,8 +9,10 @@ from typing import Any
 
 from dromikon import config
 from dromikon.core.decoding import snmp
+from dromikon.core.mibs.names import Names
 from dromikon.core.reading import NotReadable
 from dromikon.daybook.models import EnginePosition, EventRow
+from dromikon.sources.mibs import names_at
 from dromikon.sources.models import Intake, IntakeCount, Unclaimed
 
 #: So many of the inbox's last messages are looked through for those of one intake.
@@ -91,7 +93,7 @@ def _rows(source: str, limit: int, most: int) -> list[Any]:
 
 def last_sent(intake: Intake, limit: int = 30) -> list[Sent]:
     """The last messages that were taken, the newest first."""
-    rows = _rows(intake.id, limit, SHOWN)
+    rows, names = _rows(intake.id, limit, SHOWN), names_at(intake.site_id)
     ids = [row[0] for row in rows]
     events: dict[int, list[tuple[str, str]]] = {}
     for place, kind, point in (
@@ -101,7 +103,7 @@ def last_sent(intake: Intake, limit: int = 30) -> list[Sent]:
     why = dict(Unclaimed.objects.filter(inbox__in=ids).values_list("inbox", "reason"))
     position = EnginePosition.objects.values_list("inbox", flat=True).first() or 0
     return [
-        Sent(id, at, _kind_of(json.loads(meta)), size, _legible(adapter, bytes(body)),
+        Sent(id, at, _kind_of(json.loads(meta)), size, _legible(adapter, bytes(body), names),
              tuple(events.get(id, ())), why.get(id, ""), id > position)
         for id, at, adapter, meta, size, body in rows
     ]  # fmt: skip
@@ -127,9 +129,9 @@ def counted(intakes: list[Intake], now: int) -> dict[str, list[Counted]]:
     return made
 
 
-def _legible(adapter: str, body: bytes) -> str:
+def _legible(adapter: str, body: bytes, names: Names) -> str:
     """A message's bytes, or what they say where they say nothing to people."""
     if adapter == "snmp":
         with contextlib.suppress(NotReadable):
-            return json.dumps(snmp.read(body), ensure_ascii=False, indent=1)
+            return json.dumps(snmp.read(body, names), ensure_ascii=False, indent=1)
     return body.decode("utf-8", "replace")

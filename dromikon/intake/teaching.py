@@ -12,9 +12,11 @@ from dromikon.core.decoders.document import DecoderDocument
 from dromikon.core.decoding import bodies, mqtt, snmp
 from dromikon.core.decoding.onvif import topics
 from dromikon.core.instants import iso
+from dromikon.core.mibs.names import STANDARD, Names
 from dromikon.core.words import t
 from dromikon.intake.looking import Captured, captured
 from dromikon.sites.models import Site
+from dromikon.sources.mibs import names_at
 from dromikon.sources.models import Device, Intake, Point
 from dromikon.sources.naming import names_of
 from dromikon.wire.onvif.notification import parse_notification
@@ -46,7 +48,8 @@ def source_of(site: Site, document: DecoderDocument) -> Source | None:
 
 def messages_of(source: Source, limit: int = 40) -> list[Message]:
     """The last messages of an intake or a device, the newest first."""
-    return [_read(c) for c in captured(source.id, limit)]
+    names = names_at(source.site_id)
+    return [_read(c, names) for c in captured(source.id, limit)]
 
 
 def pasted(text: str, content_type: str = "") -> Message:
@@ -55,9 +58,9 @@ def pasted(text: str, content_type: str = "") -> Message:
     return _read(Captured(PASTED, 0, kind, "", text.encode()))
 
 
-def _read(message: Captured) -> Message:
+def _read(message: Captured, names: Names = STANDARD) -> Message:
     try:
-        content = _content(message)
+        content = _content(message, names)
     except (reading.NotReadable, DeviceError) as error:
         return Message(message.id, message.at, None, str(error))
     except ValueError:
@@ -65,9 +68,9 @@ def _read(message: Captured) -> Message:
     return Message(message.id, message.at, content, "")
 
 
-def _content(message: Captured) -> Any:
+def _content(message: Captured, names: Names) -> Any:
     if message.adapter == "snmp":
-        return snmp.read(message.body)
+        return snmp.read(message.body, names)
     if message.adapter == "mqtt":
         return mqtt.read(message.topic, message.retained, message.body)
     if message.adapter == "onvif":

@@ -10,6 +10,7 @@ from dromikon.setup.holds import Holds
 from dromikon.setup.hours import HoursSort
 from dromikon.setup.intakes import Intakes
 from dromikon.setup.mail import MailSort
+from dromikon.setup.mibs import Mibs
 from dromikon.setup.people import Everybody, Members
 from dromikon.setup.place import ThisSite
 from dromikon.setup.points import Points
@@ -21,7 +22,7 @@ from dromikon.setup.sort import Sort, Who
 SORTS: dict[str, Sort[Any]] = {
     sort.name: sort
     for sort in (
-        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Decoders(), Members(), Groups(), Counters(), HoursSort(), Holds(),
+        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Decoders(), Mibs(), Members(), Groups(), Counters(), HoursSort(), Holds(),
         Sites(), Customers(), Everybody(), OutgoingSort(), MailSort(), BackupSort(), KeepingSort(),
     )
 }  # fmt: skip

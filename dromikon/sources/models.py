@@ -276,6 +276,23 @@ class Decoder(Retirable):
         return self.name
 
 
+class Mib(Retirable):
+    """A MIB module that somebody loaded: what it defines gives names to what traps tell by numbers."""
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="mibs")
+    name = models.CharField(max_length=120)
+    text = models.TextField()
+    changed_at = models.BigIntegerField()
+    definitions = models.JSONField(help_text="name, parent, numbers and meanings of each")
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Unclaimed(models.Model):
     """A message that no decoder recognised, or that names a point we do not know. Kept for a while."""
 

@@ -22,6 +22,7 @@ from dromikon.setup.intakes import IntakeDocument, save_intake
 from dromikon.setup.registry import SORTS
 from dromikon.sources.models import IntakeCount, Unclaimed
 from tests.conftest import GARDENS
+from tests.core.test_mibs import BASE, FREEZERS
 from tests.web.trapping import kept
 
 pytestmark = [
@@ -62,7 +63,7 @@ def test_a_trap_of_version_2_is_kept_and_says_what_it_tells(bench, port, switche
     )
     bench.run()
     left = Unclaimed.objects.get()
-    assert left.reason == f"No decoder knows the trap {LINK_DOWN}." and json.loads(left.raw)["by"][INDEX] == 7
+    assert left.reason == "No decoder knows the trap linkDown." and json.loads(left.raw)["by"][INDEX] == 7
     assert "Uplink lodge" in last_sent(switches)[0].raw
 
 
@@ -159,3 +160,28 @@ def test_its_page_says_where_traps_go(switches, client, as_, monkeypatch):
     client.force_login(as_("ines").person)
     page = client.get(f"/s/{GARDENS}/sources/intake/{switches.id}").content.decode()
     assert "127.0.0.1:1162 (UDP)" in page and "snmptrap -v2c" in page
+
+
+def test_a_module_that_is_loaded_gives_names_that_decoders_read(bench, port, switches, as_, client):
+    ines = as_("ines")
+    assert changes.save(SORTS["mibs"], ines, None, {"text": FREEZERS}).id
+    with pytest.raises(Refused, match="loaded already"):
+        changes.save(SORTS["mibs"], ines, None, {"text": FREEZERS})
+    with pytest.raises(Refused, match="no MIB module"):
+        changes.save(SORTS["mibs"], ines, None, {"text": "hello"})
+    document = {
+        "name": "Freezers", "intake": {"id": switches.id}, "kind": "input.active", "phase_path": "$.named.freezerState", "begins": ["warm"],
+        "ends": ["cold"], "point": {"id": "leak"}, "when": [{"path": "$.name", "how": "is", "value": "freezerWarm"}],
+    }  # fmt: skip
+    changes.save(SORTS["decoders"], ines, None, document)
+    bench.run()
+    for state in ("2", "1"):
+        trap(port, "", f"{BASE}.0.1", f"{BASE}.1.4", "i", state)
+    kept(bench, 2)
+    bench.run()
+    events = EventRow.objects.filter(kind="input.active").order_by("seq")
+    assert list(events.values_list("point", "phase")) == [("leak", "begin"), ("leak", "end")]
+    assert '"freezerState": "cold"' in last_sent(switches)[0].raw
+    client.force_login(ines.person)
+    page = client.get(f"/s/{GARDENS}/sources/intake/{switches.id}/teach").content.decode()
+    assert "$.named.freezerState" in page

@@ -7,6 +7,7 @@ from pyasn1.codec.ber import decoder
 from pyasn1.error import PyAsn1Error
 from pysnmp.proto import api
 
+from dromikon.core.mibs.names import STANDARD, Names, named
 from dromikon.core.reading import NotReadable
 from dromikon.core.snmp import ber, usm
 from dromikon.core.words import t
@@ -65,8 +66,12 @@ def _of_version_3(data: bytes) -> bytes | None:
     return inside.data[inside.place :]
 
 
-def read(data: bytes) -> dict[str, Any]:
-    """What a datagram tells. Raises NotReadable."""
+def read(data: bytes, names: Names = STANDARD) -> dict[str, Any]:
+    """What a datagram tells, with names for what has one. Raises NotReadable."""
+    return named(_read(data), names)
+
+
+def _read(data: bytes) -> dict[str, Any]:
     pdu_of_3 = _of_version_3(data)
     if pdu_of_3 is not None:
         # Inside, version 3 is version 2.

@@ -92,6 +92,17 @@ class Words(Control):
 
 
 @dataclass(frozen=True)
+class FileText(Control):
+    """The text of a file, which can be pasted as well. `accept`: names of files that are offered first."""
+
+    widget: ClassVar[str] = "filetext"
+    accept: str = ""
+
+    def more(self) -> dict[str, Any]:
+        return {"accept": self.accept}
+
+
+@dataclass(frozen=True)
 class Secret(Control):
     """A password or token: typed, kept, and never shown again. Left empty, the one that is kept stays."""
 

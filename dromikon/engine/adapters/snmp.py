@@ -4,6 +4,7 @@ from typing import Literal
 
 from dromikon.core.decoders.decode import read_with_first
 from dromikon.core.decoding import snmp
+from dromikon.core.mibs.names import STANDARD
 from dromikon.core.reading import NotReadable
 from dromikon.engine.adapters.base import Ingested, Sender, by_decoder, unclaimed
 from dromikon.engine.directory import Directory
@@ -15,10 +16,12 @@ class SnmpAdapter:
 
     def read(self, stored: Stored, directory: Directory, sender: Sender) -> list[Ingested]:
         try:
-            content = snmp.read(stored.message.body)
+            content = snmp.read(stored.message.body, directory.names.get(sender.site, STANDARD))
         except NotReadable as error:
             return [unclaimed(stored, sender, f"The trap cannot be read: {error}.")]
         decoder, read = read_with_first(directory.decoders.get(stored.message.source, ()), content)
         if decoder is None:
-            return [unclaimed(stored, sender, f"No decoder knows the trap {content['trap']}.", content)]
+            return [
+                unclaimed(stored, sender, f"No decoder knows the trap {content['name'] or content['trap']}.", content)
+            ]
         return by_decoder(decoder, read, stored, directory, sender)

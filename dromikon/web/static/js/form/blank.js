@@ -8,6 +8,7 @@ const NOTHING = { id: "none", name: "" };
 
 const starts = {
   words: () => "",
+  filetext: () => "",
   wordlist: () => [],
   clock: () => "18:00",
   number: (_, f) => Math.ceil(f.least ?? 0),

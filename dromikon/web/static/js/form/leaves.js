@@ -41,6 +41,15 @@ function words(form, field, path, value) {
   return el("textarea", { class: "inp", value: shown, ...named, on: typing(form, path, (text) => text) });
 }
 
+function filetext(form, field, path, value) {
+  const named = { "aria-label": field.label, maxlength: field.most, rows: 12, spellcheck: "false", "data-key": path };
+  const on = typing(form, path, (text) => text);
+  const text = el("textarea", { class: "inp mono", value: value ?? "", ...named, on });
+  const take = async (e) => form.set(path, await e.target.files[0]?.text() ?? value ?? "");
+  const file = el("input", { type: "file", class: "visually-hidden", accept: field.accept, on: { change: take } });
+  return el("div", {}, el("label", { class: "btn small" }, t("From a file"), file), text);
+}
+
 function secret(form, field, path, value) {
   const more = { type: "password", autocomplete: "new-password", placeholder: t("kept; type to replace") };
   return input(form, field, path, value || "", (text) => text, more);
@@ -89,4 +98,4 @@ export function placesHint(form, path) {
   return t("may use {places}", { places: names.map((n) => `{${n}}`).join(" ") });
 }
 
-export const leaves = { number, numbers, wordlist, words, secret, clock, day, held, flag };
+export const leaves = { number, numbers, wordlist, words, filetext, secret, clock, day, held, flag };
