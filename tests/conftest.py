@@ -16,13 +16,13 @@ from django.db import connection, transaction
 
 from dromikon import config
 from dromikon.clock import now_ms
+from dromikon.core.proofs import FETCHED
 from dromikon.demo import load, quillmere
 from dromikon.engine.engine import Engine
 from dromikon.intake import inbox
 from dromikon.people.access import access
 from dromikon.people.models import Person
 from dromikon.serving import TimedProtocol
-from dromikon.setup.fetched import FETCHED
 from dromikon.sites.models import Site
 from dromikon.sources.models import Intake, Point
 from tests import small_site

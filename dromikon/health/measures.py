@@ -12,14 +12,14 @@ from django.db.models import Count, Min
 
 from dromikon import config, start
 from dromikon.clock import now_ms
-from dromikon.core.proofs import ACCEPTED
+from dromikon.core.proofs import ACCEPTED, FETCHED
 from dromikon.core.words import N_
 from dromikon.database.waits import WAITS
 from dromikon.daybook.models import ActRow, EnginePosition, Step
 from dromikon.keeping.classes import CLASSES
 from dromikon.keeping.models import Done
 from dromikon.lists.models import WatchList
-from dromikon.sources.models import Device, IntakeCount
+from dromikon.sources.models import Device, Intake, IntakeCount
 
 DAY = 86_400_000
 #: What queues, and what takes room, is called.
@@ -69,6 +69,8 @@ class Health:
     devices: list[Device] = field(default_factory=list)
     refused: list[IntakeCount] = field(default_factory=list)
     lists: list[WatchList] = field(default_factory=list)
+    #: Intakes that fetch and do not reach whoever they fetch from.
+    unreached: list[Intake] = field(default_factory=list)
     sizes: dict[str, int] = field(default_factory=dict)
     memory: dict[str, int] = field(default_factory=dict)
     memory_free: int = 0
@@ -105,6 +107,8 @@ def measure() -> Health:
         .select_related("intake__site")
         .order_by("intake__name", "outcome")
     )
+    away = Intake.objects.filter(retired_at=None, enabled=True, proof__in=FETCHED, state="lost")
+    found.unreached = list(away.select_related("site"))
     found.lists = [w for w in WatchList.objects.exclude(source="").select_related("site") if w.trouble or w.stale(now)]
     found.sizes = _sizes()
     found.memory, found.memory_free = _memory(), _free_memory()

@@ -131,6 +131,20 @@ def _intakes(health: Health) -> Iterator[Trouble]:
         )
 
 
+def _unreached(health: Health) -> Iterator[Trouble]:
+    for intake in health.unreached:
+        yield Trouble(
+            t(
+                "{intake} ({site}) does not reach what it fetches from: {why}",
+                intake=intake.name,
+                site=intake.site.name,
+                why=intake.state_message,
+            ),
+            t("See whether it runs, and its address; it is tried again by itself."),
+            place=("sources.intake", intake.site_id, intake.id),
+        )
+
+
 def _lists(health: Health) -> Iterator[Trouble]:
     for known in health.lists:
         why = known.trouble or t("nothing good came for long")
@@ -161,4 +175,16 @@ def _writer(health: Health) -> Iterator[Trouble]:
         )
 
 
-FINDERS: tuple[Finder, ...] = (_engine, _queues, _disk, _backups, _jobs, _devices, _writer, _intakes, _lists, _failed)
+FINDERS: tuple[Finder, ...] = (
+    _engine,
+    _queues,
+    _disk,
+    _backups,
+    _jobs,
+    _devices,
+    _writer,
+    _intakes,
+    _unreached,
+    _lists,
+    _failed,
+)

@@ -10,6 +10,7 @@ from typing import cast
 from dromikon import secrets
 from dromikon.clock import now_ms
 from dromikon.core.decoding import snmp
+from dromikon.core.proofs import BY_TRAP
 from dromikon.core.reading import NotReadable
 from dromikon.core.snmp import usm
 from dromikon.core.snmp.usm import Clock, Frame, Inside, Rejected, Times, User
@@ -57,7 +58,7 @@ class Configured:
 def configured() -> Configured:
     """As the configuration has it now."""
     found = Configured({}, {})
-    wanted = Intake.objects.filter(proof__in=("community", "usm"), enabled=True, retired_at=None)
+    wanted = Intake.objects.filter(proof__in=BY_TRAP, enabled=True, retired_at=None)
     for id in wanted.values_list("id", flat=True):
         known = known_intake(id)
         if known is None:

@@ -7,13 +7,12 @@ from django.shortcuts import render
 
 from dromikon.clock import now_ms
 from dromikon.core.kinds import KINDS
-from dromikon.core.proofs import ACCEPTED, OUTCOMES, PROOFS
+from dromikon.core.proofs import ACCEPTED, FETCHED, OUTCOMES, PROOFS
 from dromikon.core.words import t
 from dromikon.intake.looking import Sent, counted, last_sent
 from dromikon.intake.trying import lines_to_try
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.setup.fetched import FETCHED
 from dromikon.setup.intakes import address_of
 from dromikon.sources.models import Intake, Point
 from dromikon.web.views import site_view

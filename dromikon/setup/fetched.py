@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 from dromikon.core import reading
 from dromikon.core.decoding.mqtt import bad_filter
+from dromikon.core.proofs import FETCHED
 from dromikon.setup.sort import refuse
 from dromikon.sources.models import Intake, Point
 from dromikon.wire.outgoing import NotAllowed, check_address
@@ -11,8 +12,7 @@ from dromikon.wire.outgoing import NotAllowed, check_address
 if TYPE_CHECKING:
     from dromikon.setup.intakes import IntakeDocument
 
-#: These are fetched from; by the schemes of their addresses.
-FETCHED = ("mqtt", "modbus")
+#: Schemes of their addresses.
 SCHEMES = {"mqtt": ("mqtt", "mqtts"), "modbus": ("modbus", "tcp")}
 
 

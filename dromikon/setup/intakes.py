@@ -10,7 +10,7 @@ from pydantic import Field, field_validator
 from dromikon import config, secrets
 from dromikon.clock import now_ms
 from dromikon.core.modbus.registers import RegisterPart
-from dromikon.core.proofs import PROOFS
+from dromikon.core.proofs import BY_TRAP, FETCHED, PROOFS
 from dromikon.core.proofs.signed import MARK, key_of
 from dromikon.core.rules.controls import Choice, Flag, Inner, Number, Secret, When, WordList, Words
 from dromikon.core.rules.parts import Part
@@ -19,12 +19,10 @@ from dromikon.core.words import N_, t
 from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.setup.fetched import FETCHED, fill_fetched
+from dromikon.setup.fetched import fill_fetched
 from dromikon.setup.sort import Row, Saved, Sort, Verb, change, in_use, refuse
 from dromikon.sources.models import Intake
 
-#: These are sent to the port for traps.
-BY_TRAP = ("community", "usm")
 #: For so long after a rotation the secret before counts, too, in ms.
 OVERLAP = 24 * 3_600_000
 #: The shortest secret that somebody may choose.

@@ -17,9 +17,10 @@ from pymodbus.server import ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 from transitions import MachineError
 
+from dromikon.core.proofs import FETCHED
 from dromikon.daybook.models import EventRow
 from dromikon.intake.counting import Counts
-from dromikon.intake.fetched import Fetching
+from dromikon.intake.fetched import FETCHERS, Fetching
 from dromikon.intake.inbox import InboxWriter, after, connect
 from dromikon.refusals import Refused
 from dromikon.setup import changes
@@ -353,3 +354,7 @@ def test_its_page_says_how_it_stands(client, as_, monkeypatch):
     client.force_login(as_("ines").person)
     page = client.get(f"/s/{GARDENS}/sources/intake/{intake.id}").content.decode()
     assert "The device does not answer." in page and "modbus://127.0.0.1:9" in page
+
+
+def test_everything_that_is_fetched_has_somebody_who_fetches():
+    assert set(FETCHERS) == set(FETCHED)

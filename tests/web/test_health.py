@@ -15,7 +15,7 @@ from dromikon.health.troubles import troubles_of
 from dromikon.keeping.models import Done
 from dromikon.people.models import Person
 from dromikon.people.tokens import make_token
-from dromikon.sources.models import Device, IntakeCount
+from dromikon.sources.models import Device, Intake, IntakeCount
 from tests.conftest import GARDENS
 
 
@@ -55,6 +55,12 @@ def test_where_nothing_is_wrong_nothing_is_said(well):
             "Jetty camera",
         ),
         (lambda bench: Device.objects.filter(pk="cam-jetty").update(clock_offset_ms=95_000), "is off by 95 s"),
+        (
+            lambda bench: Intake.objects.filter(pk="orchid-broker").update(
+                enabled=True, state="lost", state_message="It does not answer."
+            ),
+            "Orchid house sensors (Quillmere Gardens) does not reach what it fetches from: It does not answer.",
+        ),
         (refused_some, "refused messages: 3 × another token"),
         (
             lambda bench: Done.objects.update(well=False, said="the disk is full"),

@@ -4,8 +4,11 @@ import base64
 import json
 import subprocess
 import time
+from datetime import UTC, datetime
 
 import pytest
+from cloudevents.core.bindings.http import to_binary_event, to_structured_event
+from cloudevents.core.v1.event import CloudEvent
 from standardwebhooks import Webhook
 
 from dromikon.clock import now_ms
@@ -263,3 +266,29 @@ def test_flows_recover_with_time():
     assert not flows.lets("a", 2)
     now[0] = 1.0
     assert [flows.lets("a", 2) for _ in range(3)].count(True) == 2
+
+
+@pytest.mark.parametrize("mode", ["binary", "structured"])
+def test_cloudevents_that_their_own_library_makes_and_the_schemes_library_signs(bench, made, address, mode):
+    intake, secret = made(proof="standard")
+    attributes = {
+        "type": "org.example.input.active",
+        "source": "/till/3",
+        "subject": "leak",
+        "phase": "begin",
+        "id": "e-1",
+        "specversion": "1.0",
+    }
+    attributes["time"] = datetime.now(UTC)
+    event = CloudEvent(attributes, {"note": "grün"})
+    message = to_binary_event(event) if mode == "binary" else to_structured_event(event)
+    body, at = bytes(message.body), now_ms()
+    heads = {
+        **message.headers, "webhook-id": f"msg_{mode}", "webhook-timestamp": str(at // 1000),
+        "webhook-signature": Webhook(secret).sign(f"msg_{mode}", to_datetime(at), body.decode()),
+    }  # fmt: skip
+    words = [word for name, value in heads.items() for word in ("-H", f"{name}: {value}")]
+    status, said = curl(*words, "--data-binary", "@-", f"{address}{intake.id}", body=body)
+    assert status == 202 and said["accepted"]
+    assert came(bench) == [("input.active", "leak", "begin")]
+    assert EventRow.objects.get(kind="input.active").fields == {"note": "grün"}

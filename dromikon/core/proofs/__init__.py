@@ -22,5 +22,8 @@ for proof in (
     Polled(),
 ):
     PROOFS.add(proof.name, proof)
+#: Ways in which we go to the sender, and in which traps are sent, by name.
+FETCHED = tuple(proof.name for proof in PROOFS if proof.way == "fetched")
+BY_TRAP = tuple(proof.name for proof in PROOFS if proof.way == "trap")
 
-__all__ = ["ACCEPTED", "OUTCOMES", "PROOFS", "Asked", "Proof", "Refusal", "Settings"]
+__all__ = ["ACCEPTED", "BY_TRAP", "FETCHED", "OUTCOMES", "PROOFS", "Asked", "Proof", "Refusal", "Settings"]

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import ClassVar, Protocol
+from typing import ClassVar, Literal, Protocol
 
 from dromikon.core.registry import Registry
 from dromikon.core.words import N_
@@ -60,6 +60,8 @@ class Proof(Protocol):
     name: ClassVar[str]
     label: ClassVar[str]
     compared: ClassVar[bool]
+    #: By which way messages come: they are sent over HTTP, they are traps, or we fetch them.
+    way: ClassVar[Literal["http", "trap", "fetched"]] = "http"
     #: What it reads, and what its senders hear, in words.
     reads: ClassVar[str] = N_("JSON, CloudEvents, batches of both, forms, the address' query, XML, text")
     answers: ClassVar[str] = N_(

@@ -1,6 +1,6 @@
 """An SNMP community: who knows it may send traps. It opens no way over HTTP."""
 
-from typing import ClassVar
+from typing import ClassVar, Literal
 
 from dromikon.core.proofs.base import Asked, Proof, Refusal, Settings
 from dromikon.core.proofs.bearer import WRONG
@@ -13,6 +13,7 @@ class Community(Proof):
     name: ClassVar[str] = "community"
     label: ClassVar[str] = N_("an SNMP community (traps)")
     compared: ClassVar[bool] = True
+    way: ClassVar[Literal["http", "trap", "fetched"]] = "trap"
     reads: ClassVar[str] = N_("traps and informs of SNMP")
     answers: ClassVar[str] = N_("A trap is kept or lost, as datagrams are; an inform is answered once it is kept.")
 

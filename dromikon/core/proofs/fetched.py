@@ -1,7 +1,7 @@
 """Senders that send nothing of themselves: we go to them, so that their address is what they are known by. They open no way over
 HTTP."""
 
-from typing import ClassVar
+from typing import ClassVar, Literal
 
 from dromikon.core.proofs.base import Asked, Proof, Refusal, Settings
 from dromikon.core.proofs.bearer import WRONG
@@ -10,6 +10,7 @@ from dromikon.core.words import N_
 
 class _Fetched(Proof):
     compared: ClassVar[bool] = False
+    way: ClassVar[Literal["http", "trap", "fetched"]] = "fetched"
 
     def check(self, asked: Asked, settings: Settings) -> Refusal | None:
         return WRONG
