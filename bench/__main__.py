@@ -10,6 +10,7 @@ from bench import (
     evaluation,
     frames,
     inbox_writes,
+    intakes,
     language,
     latency,
     rehearsal,
@@ -33,6 +34,7 @@ MEASURES = {
     "delivery": delivery.measure,
     "latency": latency.measure,
     "webhooks": webhooks.measure,
+    "intakes": intakes.measure,
     "traps": traps.measure,
     "backup": backup.measure,
 }

@@ -48,6 +48,7 @@ from dromikon.sites.models import Site
 from dromikon.sources.models import Point, Recorder
 from dromikon.sources.plan import place_point, save_plan, set_sightlines
 from dromikon.sources.services import save_device
+from dromikon.standins.agents import of_agent, scoped
 from dromikon.standins.broker import of_broker, payload_of, topic_of
 from dromikon.standins.devices import CLOCK_OFFSETS, device_of
 from dromikon.standins.fieldbus import of_fieldbus
@@ -295,6 +296,7 @@ def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
     yield from _from_gateway(world, start, end)
     yield from _from_broker(world, start, end)
     yield from _from_fieldbus(world, start, end)
+    yield from _from_supply(world, start, end)
     for id, _, _, _, name in quillmere.DEVICES:
         address, account = f"http://127.0.0.1:{where[name]}", Account(USER, PASSWORD)
         offset = CLOCK_OFFSETS.get(name, 0.0)
@@ -347,6 +349,13 @@ def _from_fieldbus(world: World, start: int, end: int) -> Iterator[inbox.Message
                 said["unit"] = signal.fields["unit"]
             body = json.dumps({"first": False, "values": [said]}).encode()
             yield inbox.Message(signal.at + 600, "modbus", "field-device", "{}", body)
+
+
+def _from_supply(world: World, start: int, end: int) -> Iterator[inbox.Message]:
+    """What its informs would have said."""
+    for signal in world.signals(start, end):
+        if of_agent(signal):
+            yield inbox.Message(signal.at + 40, "snmp", "supplies", '{"user": "garden"}', scoped(signal))
 
 
 def _session(device: str, at: int, state: str, offset: int) -> inbox.Message:

@@ -293,8 +293,16 @@ _ORCHIDS: dict[str, Any] = {
     "time_path": "$.payload.at",
 }  # fmt: skip
 
+_SUPPLY: dict[str, Any] = {
+    "name": "The supply runs on its battery", "kind": "power.on_battery", "intake": {"id": "supplies", "name": "Supplies and freezers"},
+    "when": [{"path": "$.named.upsAlarmDescr", "how": "is", "value": "upsAlarmOnBattery"}],
+    "phase_path": "$.name", "begins": ["upsTrapAlarmEntryAdded"], "ends": ["upsTrapAlarmEntryRemoved"],
+    "point": {"id": "ups", "name": "Pump room supply"},
+}  # fmt: skip
+
 #: id, site, document.
 DECODERS = (
+    ("supply-battery", GARDENS, _SUPPLY),
     ("orchid-sensors", GARDENS, _ORCHIDS),
     ("wicket-rings", GARDENS, _call("Ringing", "call.rung", "The wicket rings")),
     ("wicket-answered", GARDENS, _call("Talking", "call.answered", "The call is answered")),

@@ -11,6 +11,7 @@ from typing import Any
 
 import httpx
 
+from dromikon.standins.agents import of_agent
 from dromikon.standins.broker import of_broker
 from dromikon.standins.fieldbus import of_fieldbus
 from dromikon.standins.world.access import of_doors
@@ -25,11 +26,13 @@ BUFFER = 120_000
 LONGEST_PAUSE = 10.0
 
 
+#: Who else tells of signals, each in a way of its own.
+OTHERS = (of_doors, of_cameras, of_station, of_fieldbus, of_broker, of_agent)
+
+
 def of_gateway(signal: Signal) -> bool:
-    """Whether the gateway tells of a signal, and no device with a session of its own."""
-    return not (
-        of_doors(signal) or of_cameras(signal) or of_station(signal) or of_fieldbus(signal) or of_broker(signal)
-    )
+    """Whether the gateway tells of a signal, and nobody else does."""
+    return not any(theirs(signal) for theirs in OTHERS)
 
 
 def plain(signal: Signal) -> dict[str, Any]:

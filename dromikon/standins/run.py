@@ -13,6 +13,7 @@ from typing import Any
 import uvicorn
 from starlette.applications import Starlette
 
+from dromikon.standins.agents import StandInSupply
 from dromikon.standins.broker import StandInBroker
 from dromikon.standins.control import Control
 from dromikon.standins.devices import NAMES, device_of, title_of
@@ -88,9 +89,10 @@ class _Quiet(uvicorn.Server):
 
 
 async def serve(
-    base: int, data: Path, host: str = "127.0.0.1", intake: str = "", mqtt: int = 0, modbus: int = 0
+    base: int, data: Path, host: str = "127.0.0.1", intake: str = "", mqtt: int = 0, modbus: int = 0, snmp: int = 0
 ) -> None:
-    """All of them; with the address of an `intake` the gateway sends there, with ports the broker and the field device serve."""
+    """All of them; with the address of an `intake` the gateway sends there, with ports the broker and the field device
+    serve, and the supply sends its informs to the one for `snmp`."""
     where = ports(base)
     world = World(journal=data / "provocations.jsonl")
     servers = [
@@ -108,6 +110,8 @@ async def serve(
     )
     if mqtt:
         sends.append(StandInBroker(world, mqtt, host).run())
+    if snmp:
+        sends.append(StandInSupply(world, snmp, data / "supply.json", host).run())
     if modbus:
         sends.append(StandInFieldDevice(world, modbus, host).run())
     beside = [asyncio.create_task(s) for s in sends]
@@ -132,5 +136,5 @@ def main() -> None:
     base = int(os.environ.get("DROMIKON_STANDINS_PORT", "8100"))
     data = Path(os.environ.get("DROMIKON_DATA", "var")) / "standins"
     intake = f"http://127.0.0.1:{os.environ.get('DROMIKON_INTAKE_PORT', '8010')}/in/garden-gateway"
-    mqtt, modbus = (int(os.environ.get(f"DROMIKON_{name}_PORT", "0")) for name in ("MQTT", "MODBUS"))
-    asyncio.run(serve(base, data, intake=intake, mqtt=mqtt, modbus=modbus))
+    mqtt, modbus, snmp = (int(os.environ.get(f"DROMIKON_{name}_PORT", "0")) for name in ("MQTT", "MODBUS", "SNMP"))
+    asyncio.run(serve(base, data, intake=intake, mqtt=mqtt, modbus=modbus, snmp=snmp))

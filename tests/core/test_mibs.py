@@ -58,6 +58,7 @@ def test_traps_of_the_older_language_stand_below_their_enterprise():
 def test_the_standard_s_own_names_are_there_without_any_module():
     told = named({"trap": "1.3.6.1.6.3.1.1.5.3", "values": [{"oid": "1.3.6.1.2.1.2.2.1.8.7", "value": 2}]}, STANDARD)
     assert told["name"] == "linkDown" and told["named"] == {"ifOperStatus": "down"} and told["values"][0]["row"] == "7"
+    assert STANDARD.says("1.3.6.1.2.1.33.1.6.2.1.2.1", "1.3.6.1.2.1.33.1.6.3.2") == "upsAlarmOnBattery"
     assert STANDARD.of("1.3.6.1.2.1.33.2.3") == ("upsTrapAlarmEntryAdded", "") and STANDARD.lost == ()
 
 

@@ -41,7 +41,10 @@ class Names:
         return None
 
     def says(self, oid: str, value: Any) -> Any:
-        """What a value is called, or the value."""
+        """What a value is called, or the value; one that is an identifier itself has the name of that."""
+        if isinstance(value, str):
+            known = self.by_oid.get(value)
+            return known.name if known else value
         here = oid
         while here:
             known = self.by_oid.get(here)
