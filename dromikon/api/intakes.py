@@ -9,7 +9,7 @@ from ninja import Router, Schema
 from dromikon.api.base import Error, Site, at_site
 from dromikon.clock import now_ms
 from dromikon.core.instants import iso
-from dromikon.core.proofs import ACCEPTED
+from dromikon.core.proofs import ACCEPTED, FETCHED
 from dromikon.intake.looking import counted, last_sent
 from dromikon.intake.teaching import messages_of, pasted, source_of, tried
 from dromikon.people.roles import May
@@ -53,7 +53,8 @@ class TriedOut(Schema):
 
 
 class IntakeOut(Schema):
-    """`accepted` and `refused` (by reason) count the last seven days."""
+    """`accepted` and `refused` (by reason) count the last seven days. `state`: of what we fetch from, online or lost, and why;
+    otherwise empty."""
 
     id: str
     name: str
@@ -62,6 +63,8 @@ class IntakeOut(Schema):
     address: str
     accepted: int
     refused: dict[str, int]
+    state: str
+    state_message: str
 
 
 class BecameOut(Schema):
@@ -131,6 +134,7 @@ def _intake(intake: Intake, counts: dict[str, int]) -> dict[str, Any]:
     return {
         "id": intake.id, "name": intake.name, "enabled": intake.enabled, "proof": intake.proof,
         "address": address_of(intake), "accepted": counts.pop(ACCEPTED, 0), "refused": counts,
+        "state": intake.state if intake.proof in FETCHED else "", "state_message": intake.state_message,
     }  # fmt: skip
 
 

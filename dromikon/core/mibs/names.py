@@ -84,8 +84,9 @@ def named(content: dict[str, Any], names: Names) -> dict[str, Any]:
     trap = names.of(str(content["trap"]))
     values = [_named(value, names) for value in content["values"]]
     told = {value["name"]: value["says"] for value in reversed(values) if "name" in value}
-    # A name that goes on in numbers is none of the trap's.
-    return {**content, "name": trap[0] if trap and not trap[1] else "", "values": values, "named": told}
+    # A name that goes on in numbers is none of the trap's. What people know it by comes first.
+    name = trap[0] if trap and not trap[1] else ""
+    return {"name": name, "named": told, **content, "values": values}
 
 
 def _named(value: dict[str, Any], names: Names) -> dict[str, Any]:
