@@ -19,7 +19,8 @@ from dromikon.sources.models import Intake, IntakeCount, Unclaimed
 LOOKED_THROUGH = 5_000
 #: So much of a message is shown.
 SHOWN = 3_000
-DAY = 86_400_000
+DAY, MINUTE = 86_400_000, 60_000
+LATELY = 10 * MINUTE
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,6 +113,19 @@ def last_sent(intake: Intake, limit: int = 30) -> list[Sent]:
 def _kind_of(meta: dict[str, Any]) -> str:
     """What sort of message it says it is: a type, or the topic of a broker's."""
     return str(meta.get("content_type") or meta.get("topic") or "")
+
+
+def rate_of(intake: Intake, now: int) -> float:
+    """Messages a minute that were taken in the last ten, as far as the newest messages of all reach back."""
+    query = """SELECT COUNT(*), MIN(received_at) FROM (SELECT source, received_at FROM message ORDER BY id DESC LIMIT ?)
+        WHERE source = ? AND received_at > ?"""
+    try:
+        with closing(sqlite3.connect(f"file:{config.inbox_path()}?mode=ro", uri=True, timeout=2)) as connection:
+            count, first = connection.execute(query, (LOOKED_THROUGH, intake.id, now - LATELY)).fetchone()
+    except sqlite3.OperationalError:
+        return 0.0
+    minutes = LATELY / MINUTE if count < LOOKED_THROUGH // 2 else max(1, now - first) / MINUTE
+    return float(count) / minutes
 
 
 def counted(intakes: list[Intake], now: int) -> dict[str, list[Counted]]:

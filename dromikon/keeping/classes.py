@@ -27,6 +27,8 @@ from dromikon.people.audit import forget_before
 
 #: So many rows are forgotten in one transaction.
 GROUP = 300
+#: Of each site so many messages that nobody understood are kept.
+MOST_UNCLAIMED = 20_000
 #: What is put where a still was.
 GONE = "It was past keeping."
 _NOT_HELD = (
@@ -91,7 +93,17 @@ def _messages(before: int) -> Iterator[int]:
         while count := inbox.prune(opened, position, before, GROUP):
             yield count
     yield from _simple("sources_unclaimed", "inbox", "at", "site_id")(before)
+    yield from _crowd()
     yield from _simple("sources_search", "id", "began_at", "site_id")(before)
+
+
+def _crowd() -> Iterator[int]:
+    """Of what nobody understood, each site keeps so much, the newest: a sender that says the same for ever fills nothing."""
+    for site in _sites():
+        newest = "SELECT inbox FROM sources_unclaimed WHERE site_id = %s ORDER BY inbox DESC LIMIT %s OFFSET %s"
+        while rows := _rows(newest, site, GROUP, MOST_UNCLAIMED):
+            _do(("DELETE FROM sources_unclaimed WHERE inbox IN ({marks})", [id for (id,) in rows]))
+            yield len(rows)
 
 
 def _messages_amount() -> tuple[int, int | None]:

@@ -9,7 +9,7 @@ from dromikon.clock import now_ms
 from dromikon.core.kinds import KINDS
 from dromikon.core.proofs import ACCEPTED, FETCHED, OUTCOMES, PROOFS
 from dromikon.core.words import t
-from dromikon.intake.looking import Sent, counted, last_sent
+from dromikon.intake.looking import Sent, counted, last_sent, rate_of
 from dromikon.intake.trying import lines_to_try
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -53,6 +53,7 @@ def _context(access: Access, found: Intake) -> dict[str, Any]:
         "answers": PROOFS[found.proof].answers,
         "tries": lines_to_try(found, address, example.token or example.id if example else "a-point"),
         "counts": [{"count": c, "label": OUTCOMES.get(c.outcome, c.outcome), "good": c.outcome == ACCEPTED} for c in counts],
+        "rate": rate_of(found, now_ms()),
         "sent": [_row(s, names) for s in last_sent(found)],
         "may_edit": access.may(May.EDIT_SOURCES),
         # A raw message may hold personal data, such as a face's template.

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from dromikon.core.decoders import paths
-from dromikon.core.decoders.decode import read_with, read_with_first
+from dromikon.core.decoders.decode import read_with, read_with_all
 from dromikon.core.decoders.document import DecoderDocument
 from dromikon.core.decoders.ready import READY
 from dromikon.core.decoding import bodies
@@ -91,9 +91,11 @@ def test_conditions(how, value, fits):
 
 def test_the_first_that_fits_counts_and_one_that_fits_and_fails_is_not_passed_over():
     first, second = decoder(begins=["UP"]), decoder(name="second")
-    assert read_with_first((first, second), TICKETS)[0] is first
-    assert read_with_first((decoder(each="$.sales[*]"), second), TICKETS)[0] is second
-    assert read_with_first((second,), {"other": 1})[0] is None
+    assert [d for d, _ in read_with_all((first, second), TICKETS)] == [first]
+    assert [d for d, _ in read_with_all((decoder(each="$.sales[*]"), second), TICKETS)] == [second]
+    assert read_with_all((second,), {"other": 1}) == []
+    open_one = first.model_copy(update={"goes_on": True})
+    assert [d for d, _ in read_with_all((open_one, second), TICKETS)] == [open_one, second]
 
 
 @pytest.mark.parametrize(

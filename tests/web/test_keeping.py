@@ -348,3 +348,12 @@ def test_an_entry_is_erased_at_its_site_alone_and_may_come_again(lived, as_):
     assert [e["value"] for e in WatchList.objects.get(pk=known.pk).content.entries] == ["ZZ99ABC"]
     with pytest.raises(PermissionDenied):
         erase_entry(as_("ines"), known, "ZZ99ABC")
+
+
+def test_of_what_nobody_understood_the_newest_are_kept(garden, monkeypatch):
+    monkeypatch.setattr(classes, "MOST_UNCLAIMED", 700)
+    rows = [Unclaimed(inbox=i, site=garden, source="X", at=now_ms(), reason="?", raw="") for i in range(1, 1_101)]
+    Unclaimed.objects.bulk_create(rows)
+    messages = next(kept for kept in CLASSES if kept.name == "messages")
+    assert sum(messages.forget(1)) == 400
+    assert Unclaimed.objects.count() == 700 and Unclaimed.objects.order_by("inbox").first().inbox == 401

@@ -139,6 +139,33 @@ def test_what_is_alike_stands_together_and_the_oldest_are_too_many_at_last(came,
     assert list(Unclaimed.objects.values_list("inbox", flat=True)) == newest
 
 
+def test_a_message_means_what_all_say_that_let_others_read_it(came, as_, bench):
+    ines = as_("ines")
+    changes.save(SORTS["decoders"], ines, None, {**DOCUMENT, "goes_on": True, "order": 1})
+    rings = {
+        **DOCUMENT,
+        "name": "Rings",
+        "kind": "button.pressed",
+        "phase": "pulse",
+        "phase_path": "",
+        "begins": [],
+        "points": [],
+        "point_path": "$.alarm.spot",
+    }
+    changes.save(
+        SORTS["decoders"],
+        ines,
+        None,
+        {**rings, "order": 2, "goes_on": True, "points": [{"said": "by the pumps", "point": {"id": "gate-help"}}]},
+    )
+    changes.save(SORTS["decoders"], ines, None, {**rings, "name": "Nowhere", "order": 3})
+    changes.save(SORTS["decoders"], ines, None, {**rings, "name": "Never asked", "order": 4})
+    bench.run()
+    came(ALARM)
+    assert events() == [("leak", "begin")] and EventRow.objects.get(kind="button.pressed").point == "gate-help"
+    assert Unclaimed.objects.get().reason == "Nowhere: The site has no point “by the pumps”."
+
+
 # -- devices ---------------------------------------------------------------------------------------------------------------
 
 CALL = {

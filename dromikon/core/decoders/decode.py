@@ -52,13 +52,16 @@ def read_with(decoder: DecoderDocument, content: Any) -> Reading:
         return Reading("failed", why=str(error) or t("it is nested too deeply"))
 
 
-def read_with_first(decoders: Sequence[DecoderDocument], content: Any) -> tuple[DecoderDocument | None, Reading]:
-    """The first decoder that fits, and what it reads."""
+def read_with_all(decoders: Sequence[DecoderDocument], content: Any) -> list[tuple[DecoderDocument, Reading]]:
+    """What each decoder that fits reads, in order: up to the first that leaves nothing to those after it."""
+    read = []
     for decoder in decoders:
         found = read_with(decoder, content)
         if found.outcome != "other":
-            return decoder, found
-    return None, OTHER
+            read.append((decoder, found))
+            if not decoder.goes_on:
+                break
+    return read
 
 
 def _parts(decoder: DecoderDocument, content: Any) -> list[Part]:

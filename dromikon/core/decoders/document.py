@@ -77,7 +77,8 @@ BY_PHASE = When("phase_path", ("",), negated=True)
 
 
 class DecoderDocument(Part):
-    """How messages of an intake, or of a device, become events. Of all its decoders the first that fits counts, in their order."""
+    """How messages of an intake, or of a device, become events. Of all its decoders, in their order, the first that fits counts, and others
+    after one that lets them."""
 
     name: Annotated[str, Field(min_length=1, max_length=120), Words(N_("Name"), hint=N_("what it tells of"))]
     kind: Annotated[str, Name(N_("Kind"), of="kind")]
@@ -112,6 +113,9 @@ class DecoderDocument(Part):
     intake: Annotated[Ref | None, Pick(N_("Intake"), of="intake")] = None
     device: Annotated[Ref | None, Pick(N_("or device"), of="device")] = None
     enabled: Annotated[bool, Flag(N_("Reads messages"))] = True
+    goes_on: Annotated[
+        bool, Flag(N_("Others may read the same message"), hint=N_("otherwise those after it are not asked"))
+    ] = False
     order: Annotated[int, Field(ge=0, le=999), Number(N_("Order"))] = 100
 
     @field_validator("each", "phase_path", "point_path", "time_path")

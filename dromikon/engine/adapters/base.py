@@ -6,8 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal, Protocol
 
-from dromikon.core.decoders.decode import Reading
-from dromikon.core.decoders.document import DecoderDocument
+from dromikon.core.decoders.decode import Made, read_with_all
 from dromikon.core.decoding import Decoded
 from dromikon.core.devices.catalogue import DeviceCatalogue
 from dromikon.core.readings.units import OtherQuantity
@@ -137,13 +136,29 @@ def each(stored: Stored, sender: Sender, content: Any, one: Callable[[Any], Inge
     return [*(got for got in found if not isinstance(got, NotClaimed)), unclaimed(stored, sender, reasons + more)]
 
 
-def by_decoder(
-    decoder: DecoderDocument, read: Reading, stored: Stored, directory: Directory, sender: Sender, offset: int = 0
-) -> list[Ingested]:
-    """What a decoder has read. What of it has no point is kept as one message. `offset`: how wrong the sender's clock goes."""
-    if read.outcome == "failed":
-        return [unclaimed(stored, sender, f"{decoder.name}: {read.why}")]
-    found = [placed(stored, sender, directory, made.decoded, made.at, offset) for made in read.made]
-    failed = [got.reason for got in found if isinstance(got, NotClaimed)]
-    good: list[Ingested] = [got for got in found if not isinstance(got, NotClaimed)]
-    return [*good, unclaimed(stored, sender, f"{decoder.name}: {'; '.join(failed[:5])}")] if failed else good
+def taught(
+    content: Any,
+    stored: Stored,
+    directory: Directory,
+    sender: Sender,
+    offset: int = 0,
+    adjust: Callable[[Made], Made] = lambda made: made,
+) -> list[Ingested] | None:
+    """What the decoders of its sender make of a message; None where none of them fits. What of it has no point, or cannot be
+    read, is kept as one message. `offset`: how wrong the sender's clock goes."""
+    known = directory.decoders.get(stored.message.source, ())
+    read = read_with_all(known, content) if known else []
+    if not read:
+        return None
+    found: list[Ingested] = []
+    failed: list[str] = []
+    for decoder, reading in read:
+        if reading.outcome == "failed":
+            failed.append(f"{decoder.name}: {reading.why}")
+        for made in map(adjust, reading.made):
+            got = placed(stored, sender, directory, made.decoded, made.at, offset)
+            if isinstance(got, NotClaimed):
+                failed.append(f"{decoder.name}: {got.reason}")
+            else:
+                found.append(got)
+    return [*found, unclaimed(stored, sender, "; ".join(failed[:5]))] if failed else found

@@ -6,9 +6,8 @@ from collections.abc import Mapping
 from typing import Any, Literal
 
 from dromikon.core import reading
-from dromikon.core.decoders.decode import read_with_first
 from dromikon.core.decoding import NotDecoded, cloudevent
-from dromikon.engine.adapters.base import Ingested, Sender, by_decoder, each, placed, unclaimed
+from dromikon.engine.adapters.base import Ingested, Sender, each, placed, taught, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
 
@@ -21,9 +20,9 @@ class CloudEventAdapter:
             content = reading.content(stored.message.body or b"null")
         except ValueError as error:
             return [unclaimed(stored, sender, f"The message cannot be read: {error}.")]
-        taught, read = read_with_first(directory.decoders.get(stored.message.source, ()), content)
-        if taught is not None:
-            return by_decoder(taught, read, stored, directory, sender)
+        found = taught(content, stored, directory, sender)
+        if found is not None:
+            return found
         attributes: Mapping[str, Any] | None = json.loads(stored.message.meta).get("attributes")
 
         def one(said: Any) -> Ingested:

@@ -4,10 +4,9 @@ import json
 from typing import Any, Literal
 
 from dromikon.core import reading
-from dromikon.core.decoders.decode import read_with_first
 from dromikon.core.decoding import NotDecoded, bodies
 from dromikon.core.decoding import http as plain
-from dromikon.engine.adapters.base import Ingested, Sender, by_decoder, each, placed, unclaimed
+from dromikon.engine.adapters.base import Ingested, Sender, each, placed, taught, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
 
@@ -24,9 +23,9 @@ class HttpAdapter:
         except ValueError:
             return [unclaimed(stored, sender, "The message is not JSON.")]
 
-        taught, read = read_with_first(directory.decoders.get(stored.message.source, ()), content)
-        if taught is not None:
-            return by_decoder(taught, read, stored, directory, sender)
+        found = taught(content, stored, directory, sender)
+        if found is not None:
+            return found
 
         def one(said: Any) -> Ingested:
             try:

@@ -5,11 +5,10 @@ import json
 from dataclasses import replace
 from typing import Literal
 
-from dromikon.core.decoders.decode import read_with_first
 from dromikon.core.decoding import NotDecoded, mqtt
 from dromikon.core.decoding import http as plain
 from dromikon.core.reading import NotReadable
-from dromikon.engine.adapters.base import Ingested, Sender, by_decoder, placed, unclaimed
+from dromikon.engine.adapters.base import Ingested, Sender, placed, taught, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.engine.draft import Draft
 from dromikon.intake.inbox import Stored
@@ -25,10 +24,8 @@ class MqttAdapter:
             content = mqtt.read(str(meta.get("topic", "")), retained, stored.message.body)
         except NotReadable as error:
             return [unclaimed(stored, sender, f"The message cannot be read: {error}.")]
-        decoder, read = read_with_first(directory.decoders.get(stored.message.source, ()), content)
-        if decoder is not None:
-            found = by_decoder(decoder, read, stored, directory, sender)
-        else:
+        found = taught(content, stored, directory, sender)
+        if found is None:
             found = [self._plain(content, stored, directory, sender)]
         return [replace(got, told_on_request=True) if retained and isinstance(got, Draft) else got for got in found]
 

@@ -4,11 +4,11 @@ import json
 from dataclasses import replace
 from typing import Literal
 
-from dromikon.core.decoders.decode import Made, read_with_first
+from dromikon.core.decoders.decode import Made
 from dromikon.core.decoding import NotDecoded
 from dromikon.core.decoding.onvif import topics
 from dromikon.core.decoding.onvif.topics import OWN, own_event
-from dromikon.engine.adapters.base import Ingested, Sender, by_decoder, draft, unclaimed
+from dromikon.engine.adapters.base import Ingested, Sender, draft, taught, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
 from dromikon.wire.onvif.notification import Notification, parse_notification
@@ -23,9 +23,9 @@ class OnvifAdapter:
         try:
             note = parse_notification(message.body)
             offset = int(json.loads(message.meta).get("clock_offset_ms", 0))
-            taught = self._taught(note, stored, directory, sender, offset)
-            if taught is not None:
-                return taught
+            found = self._taught(note, stored, directory, sender, offset)
+            if found is not None:
+                return found
             own = directory.by_token.get((message.source, f"{OWN}{note.topic}"))
             decode = own_event if own else topics.decode
             decoded = decode(note.topic, note.operation, note.source, note.data)
@@ -39,14 +39,13 @@ class OnvifAdapter:
     def _taught(
         self, note: Notification, stored: Stored, directory: Directory, sender: Sender, offset: int
     ) -> list[Ingested] | None:
-        """What a decoder of this very device makes of it, at the device's time; None where none fits."""
-        decoders = directory.decoders.get(stored.message.source, ())
-        if not decoders:
+        """What decoders of this very device make of it, at the device's time; None where none fits."""
+        if stored.message.source not in directory.decoders:
             return None
+
+        def at_its_time(made: Made) -> Made:
+            decoded = replace(made.decoded, told_on_request=note.operation == "Initialized")
+            return Made(decoded, note.device_at)
+
         content = topics.content(note.topic, note.operation, note.source, note.data)
-        decoder, read = read_with_first(decoders, content)
-        if decoder is None:
-            return None
-        made = [replace(m.decoded, told_on_request=note.operation == "Initialized") for m in read.made]
-        timed = replace(read, made=tuple(Made(decoded, note.device_at) for decoded in made))
-        return by_decoder(decoder, timed, stored, directory, sender, offset)
+        return taught(content, stored, directory, sender, offset, at_its_time)

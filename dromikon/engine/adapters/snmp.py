@@ -2,11 +2,10 @@
 
 from typing import Literal
 
-from dromikon.core.decoders.decode import read_with_first
 from dromikon.core.decoding import snmp
 from dromikon.core.mibs.names import STANDARD
 from dromikon.core.reading import NotReadable
-from dromikon.engine.adapters.base import Ingested, Sender, by_decoder, unclaimed
+from dromikon.engine.adapters.base import Ingested, Sender, taught, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
 
@@ -19,9 +18,9 @@ class SnmpAdapter:
             content = snmp.read(stored.message.body, directory.names.get(sender.site, STANDARD))
         except NotReadable as error:
             return [unclaimed(stored, sender, f"The trap cannot be read: {error}.")]
-        decoder, read = read_with_first(directory.decoders.get(stored.message.source, ()), content)
-        if decoder is None:
+        found = taught(content, stored, directory, sender)
+        if found is None:
             return [
                 unclaimed(stored, sender, f"No decoder knows the trap {content['name'] or content['trap']}.", content)
             ]
-        return by_decoder(decoder, read, stored, directory, sender)
+        return found
