@@ -204,7 +204,9 @@ class Engine:
 
     def _by_itself(self, key: Key, at: int, book: Book) -> None:
         """What was due happens, where its point is still there."""
-        if key.point in self.directory.by_site.get(key.site, {}):
+        sensor = self.directory.sensors.get(key.point)
+        unwatched = key.kind == STALE and (sensor is None or not sensor.stale_after)
+        if key.point in self.directory.by_site.get(key.site, {}) and not unwatched:
             draft = Draft(key.site, key.kind, key.point, key.phase, at, at, None, {}, False, 0)
             self._event(key.site, draft, book, None)
 
@@ -321,10 +323,13 @@ class Engine:
     def _worth(self, draft: Draft) -> list[Draft]:
         """What of a message is an event: readings are thinned."""
         sensor, evaluator = self.directory.sensors.get(draft.point), self.sites.get(draft.site)
-        if sensor is None or evaluator is None:
+        if draft.phase is not Phase.READING or evaluator is None:
             return [draft]
-        stale = evaluator.told_state(STALE, draft.point) is True
-        return self.readings.worth(draft, sensor, self.deadlines, stale)
+        found = self.readings.worth(draft, sensor, self.deadlines) if sensor else [draft]
+        if evaluator.told_state(STALE, draft.point):
+            # It tells again, whether or not that is new.
+            return [replace(draft, kind=STALE, phase=Phase.END, fields={}), *found]
+        return found
 
     def _event(self, site: str, draft: Draft, book: Book, inbox_id: int | None) -> None:
         evaluator = self.sites.get(site)

@@ -44,22 +44,19 @@ class Readings:
     def __init__(self) -> None:
         self._last: dict[tuple[str, str], Last | None] = {}
 
-    def worth(self, draft: Draft, sensor: Sensor, deadlines: Deadlines, stale: bool) -> list[Draft]:
-        """What a reading becomes: nothing where it tells nothing new; and the end of having been stale."""
-        value = draft.fields.get("value")
-        if draft.phase is not Phase.READING or not _is_number(value):
-            return [draft]
-        found = []
+    def worth(self, draft: Draft, sensor: Sensor, deadlines: Deadlines) -> list[Draft]:
+        """What a reading becomes: nothing where it tells nothing new. If no other comes, it is stale in time."""
         if sensor.stale_after:
             due = draft.received_at + round(sensor.stale_after * 1000)
             deadlines.set(Key(draft.site, STALE, draft.point, Phase.BEGIN), due)
-            if stale:
-                found.append(replace(draft, kind=STALE, phase=Phase.END, fields={}))
+        value = draft.fields.get("value")
+        if not _is_number(value):
+            return [draft]
         key, told = (draft.point, draft.kind), float(value or 0)
-        if sensor.thinning.lets(self._last_of(key), draft.occurred_at, told):
-            self._last[key] = (draft.occurred_at, told)
-            found.append(draft)
-        return found
+        if not sensor.thinning.lets(self._last_of(key), draft.occurred_at, told):
+            return []
+        self._last[key] = (draft.occurred_at, told)
+        return [draft]
 
     def _last_of(self, key: tuple[str, str]) -> Last | None:
         if key not in self._last:

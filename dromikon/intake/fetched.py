@@ -23,14 +23,8 @@ log = logging.getLogger("dromikon.intake")
 
 #: How often the configuration is looked at, and how it stands written down, in seconds.
 LOOK_AGAIN = 1.0
-
-
-@dataclass(frozen=True, slots=True)
-class Surroundings:
-    """What a fetcher works with. `count` may be called from any thread."""
-
-    inbox: InboxWriter
-    count: Callable[[str, str], None]
+#: How long ending them may take.
+PATIENCE = 3.0
 
 
 class Fetcher(Protocol):
@@ -53,6 +47,20 @@ FETCHERS: dict[str, Callable[[Intake, str, InboxWriter, Callable[[str, str], Non
 }
 
 
+@dataclass
+class Unmade:
+    """Stands for one that could not be made of what was kept."""
+
+    message: str
+    state: str = "lost"
+
+    def start(self) -> None:
+        """There is nothing to begin."""
+
+    def stop(self) -> None:
+        """There is nothing to end."""
+
+
 class Fetching:
     """Keeps what runs the same as what is set up."""
 
@@ -70,12 +78,15 @@ class Fetching:
 
         try:
             while True:
-                await self._adjust(await sync_to_async(wanted)(), count)
-                await self._write_down()
+                with contextlib.suppress(OperationalError):
+                    # A database that is busy is asked again.
+                    await self._adjust(await sync_to_async(wanted)(), count)
+                    await self._write_down()
                 await asyncio.sleep(LOOK_AGAIN)
         finally:
-            for _, fetcher in self._running.values():
-                fetcher.stop()
+            ending = (asyncio.to_thread(fetcher.stop) for _, fetcher in self._running.values())
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(asyncio.gather(*ending, return_exceptions=True), PATIENCE)
 
     async def _adjust(self, intakes: dict[str, tuple[Intake, str, str]], count: Callable[[str, str], None]) -> None:
         for id, (digest, fetcher) in list(self._running.items()):
@@ -85,9 +96,17 @@ class Fetching:
                 self._told.pop(id, None)
         for id, (intake, secret, digest) in intakes.items():
             if id not in self._running:
-                fetcher = FETCHERS[intake.proof](intake, secret, self._inbox, count)
+                fetcher = self._made(intake, secret, count)
                 self._running[id] = (digest, fetcher)
                 fetcher.start()
+
+    def _made(self, intake: Intake, secret: str, count: Callable[[str, str], None]) -> Fetcher:
+        """What fetches for an intake; where it cannot even be made, it says why, and the others go on."""
+        try:
+            return FETCHERS[intake.proof](intake, secret, self._inbox, count)
+        except ValueError as error:
+            log.error("nothing is fetched for %s: %s", intake.id, error)
+            return Unmade(str(error))
 
     async def _write_down(self) -> None:
         for id, (_, fetcher) in self._running.items():

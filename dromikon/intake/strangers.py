@@ -15,6 +15,7 @@ MOST = 200
 REASONS = {
     "community": N_("another community"), "user": N_("an unknown SNMP user"), "unreadable": N_("no trap that can be read"),
     "crowd": N_("more came at a time than could be looked at"), "engine": N_("an inform for another engine"),
+    "shut_out": N_("shut out for a minute, after too many that were wrong"),
 }  # fmt: skip
 
 

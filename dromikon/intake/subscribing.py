@@ -9,6 +9,7 @@ from collections.abc import Callable
 from concurrent.futures import Future
 from urllib.parse import urlsplit
 
+from dromikon import secrets
 from dromikon.clock import now_ms
 from dromikon.core.proofs import ACCEPTED
 from dromikon.intake.counting import Flows
@@ -31,7 +32,9 @@ def broker_of(intake: Intake, secret: str) -> Broker:
     parts = urlsplit(intake.address)
     tls = parts.scheme == "mqtts"
     port = parts.port or (TLS if tls else PLAIN)
-    return Broker(parts.hostname or "", port, f"dromikon-{intake.id}"[:23], tls, intake.user, secret)
+    # A name of this installation alone: a broker knows one of each name. It is no longer than every broker takes.
+    name = f"dromikon-{secrets.digest_of_token(f'mqtt {intake.id}')[:14]}"
+    return Broker(parts.hostname or "", port, name, tls, intake.user, secret)
 
 
 class Subscriber:

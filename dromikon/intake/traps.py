@@ -12,6 +12,7 @@ from asgiref.sync import sync_to_async
 from dromikon.clock import now_ms
 from dromikon.core.proofs import ACCEPTED
 from dromikon.core.reading import NotReadable
+from dromikon.core.snmp import usm
 from dromikon.intake.counting import Counts, Failures, Flows
 from dromikon.intake.inbox import InboxUnavailable, InboxWriter, Message
 from dromikon.intake.known import REMEMBER
@@ -64,7 +65,9 @@ class Traps:
             transport.close()
 
     async def _take(self, data: bytes, sender: Place, transport: asyncio.DatagramTransport) -> None:
-        if self.failures.too_many(sender[0]):
+        if not usm.is_version_3(data) and self.failures.too_many(sender[0]):
+            # Communities can be guessed; what a user signs cannot.
+            self.strangers.note(sender[0], "shut_out", now_ms())
             return
         try:
             found = self.senders.recognise(data, sender[0], await self._configured())

@@ -57,6 +57,13 @@ class _Gated(paho.Client):
             self.trouble = str(error)
             raise
 
+    def _ssl_wrap_socket(self, tcp_sock: socket.socket) -> ssl.SSLSocket:
+        try:
+            return super()._ssl_wrap_socket(tcp_sock)
+        except OSError as error:
+            self.trouble = f"No secure connection: {error}"
+            raise
+
 
 class Subscription:
     """Begins with `start` and goes on until `stop`, through every loss of the connection. `arrived` and `stands` are called in

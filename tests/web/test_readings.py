@@ -93,6 +93,21 @@ def test_a_sensor_that_tells_nothing_any_more_is_stale_until_it_does(sensor, rea
     assert Deadline.objects.get().due == bench.engine.clock() + 120_000, "and it is waited for again"
 
 
+def test_a_sensor_that_is_no_longer_watched_is_stale_no_more(sensor, reads, bench):
+    sensor(stale_after=60)
+    reads(20)
+    reads(after=70)
+    assert [phase for _, phase in told("sensor.stale")] == ["begin"]
+    sensor(stale_after=0)
+    reads(20.1)
+    assert [phase for _, phase in told("sensor.stale")] == ["begin", "end"]
+    sensor(stale_after=60)
+    reads(20.2)
+    sensor(stale_after=0)
+    reads(after=70)
+    assert len(told("sensor.stale")) == 2 and not Deadline.objects.exists()
+
+
 TRAP = {
     "name": "A trap without a clear", "intake": {"id": "kiosk"}, "kind": "input.active", "phase": "begin", "point": {"id": "leak"},
     "when": [{"path": "$.trap", "how": "there"}], "ends_itself": True,

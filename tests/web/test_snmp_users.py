@@ -106,6 +106,18 @@ def test_a_user_that_nobody_knows_is_told_of(bench, supplies, port, client, as_)
     assert "an unknown SNMP user" in client.get(f"/s/{GARDENS}/sources").content.decode()
 
 
+def test_who_guesses_communities_is_shut_out_and_a_user_that_signs_is_not(bench, supplies, port):
+    data = ber.write(ber.SEQUENCE, ber.write_integer(1) + ber.write(ber.OCTETS, b"public") + ber.write(usm.TRAP, b""))
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as sender:
+        for _ in range(30):
+            sender.sendto(data, ("127.0.0.1", port))
+    assert send(port).returncode == 0 and len(kept(bench, 1)) == 1
+    deadline = time.monotonic() + 5
+    while time.monotonic() < deadline and not Stranger.objects.filter(why="shut_out").exists():
+        time.sleep(0.1)
+    assert dict(Stranger.objects.values_list("why", "count")) == {"community": 20, "shut_out": 10}
+
+
 def test_what_is_old_is_not_taken_again(bench, supplies, port):
     send(port, boots="7,5000")
     send(port, boots="7,4700")
