@@ -2,10 +2,8 @@
 hears that one was taken."""
 
 import asyncio
-import json
 import time
 from collections import deque
-from pathlib import Path
 
 from pyasn1.codec.ber import encoder
 from pysnmp.hlapi.v3arch.asyncio import (
@@ -24,6 +22,7 @@ from pysnmp.hlapi.v3arch.asyncio import (
 from pysnmp.proto import api
 from pysnmp.proto.mpmod.rfc3412 import ScopedPDU
 
+from dromikon.standins.place import Place
 from dromikon.standins.world.plant.signals import Signal
 from dromikon.standins.world.world import World
 
@@ -34,8 +33,6 @@ ADDED, REMOVED = "1.3.6.1.2.1.33.2.3", "1.3.6.1.2.1.33.2.4"
 ALARM, ON_BATTERY, NAME = "1.3.6.1.2.1.33.1.6.2.1.2.1", "1.3.6.1.2.1.33.1.6.3.2", "1.3.6.1.2.1.33.1.1.5.0"
 UPTIME, TRAP = "1.3.6.1.2.1.1.3.0", "1.3.6.1.6.3.1.1.4.1.0"
 LOOK, PAUSE = 0.5, 2.0
-#: After a restart it makes up for at most this much, in ms.
-BUFFER = 120_000
 
 
 def of_agent(signal: Signal) -> bool:
@@ -70,7 +67,7 @@ def _value(part: object, value: str | bytes) -> object:
 class StandInSupply:
     """Sends what has happened since the place kept in a small file."""
 
-    def __init__(self, world: World, port: int, place: Path, host: str = "127.0.0.1") -> None:
+    def __init__(self, world: World, port: int, place: Place, host: str = "127.0.0.1") -> None:
         self.world, self._to, self.place = world, (host, port), place
         self._engine = SnmpEngine()
         self._user = UsmUserData(
@@ -81,7 +78,7 @@ class StandInSupply:
     async def run(self) -> None:
         """Until cancelled."""
         now = time.time_ns() // 1_000_000
-        since = max(self._kept(), now - BUFFER)
+        since = self.place.read(now)
         while True:
             now = time.time_ns() // 1_000_000
             self._waiting.extend(s for s in self.world.signals(since, now) if of_agent(s))
@@ -91,7 +88,7 @@ class StandInSupply:
                     self._waiting.popleft()
                 else:
                     await asyncio.sleep(PAUSE)
-            self._keep(since)
+            self.place.keep(since)
             await asyncio.sleep(LOOK)
 
     async def _send(self, signal: Signal) -> bool:
@@ -103,13 +100,3 @@ class StandInSupply:
             self._engine, self._user, target, ContextData(), "inform", notice
         )
         return not failed and not status
-
-    def _kept(self) -> int:
-        try:
-            return int(json.loads(self.place.read_text())["told"])
-        except (OSError, ValueError, KeyError):
-            return 0
-
-    def _keep(self, told: int) -> None:
-        self.place.parent.mkdir(parents=True, exist_ok=True)
-        self.place.write_text(json.dumps({"told": told}))

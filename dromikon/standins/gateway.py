@@ -2,11 +2,9 @@
 token, to an intake. What is not accepted with 202 it sends again, in order."""
 
 import asyncio
-import json
 import time
 from collections import deque
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import Any
 
 import httpx
@@ -14,6 +12,7 @@ import httpx
 from dromikon.standins.agents import of_agent
 from dromikon.standins.broker import of_broker
 from dromikon.standins.fieldbus import of_fieldbus
+from dromikon.standins.place import Place
 from dromikon.standins.world.access import of_doors
 from dromikon.standins.world.calls import of_station
 from dromikon.standins.world.instruments import of_cameras
@@ -21,8 +20,6 @@ from dromikon.standins.world.plant.signals import Signal
 from dromikon.standins.world.world import World
 
 LOOK = 0.5
-#: After a restart it makes up for at most this much, in ms: a gateway's buffer is small.
-BUFFER = 120_000
 LONGEST_PAUSE = 10.0
 
 
@@ -46,14 +43,14 @@ def plain(signal: Signal) -> dict[str, Any]:
 class StandInGateway:
     """Sends what has happened since the place kept in a small file."""
 
-    def __init__(self, world: World, address: str, token: str, place: Path) -> None:
+    def __init__(self, world: World, address: str, token: str, place: Place) -> None:
         self.world, self.address, self.token, self.place = world, address, token, place
         self._waiting: deque[Signal] = deque()
 
     async def run(self) -> None:
         """Until cancelled."""
         now = time.time_ns() // 1_000_000
-        told = max(self._kept(), now - BUFFER)
+        told = self.place.read(now)
         headers = {"Authorization": f"Bearer {self.token}"}
         async with httpx.AsyncClient(timeout=10, headers=headers, trust_env=False) as client:
             while True:
@@ -61,7 +58,7 @@ class StandInGateway:
                 self._waiting.extend(s for s in self.world.signals(told, now) if of_gateway(s))
                 told = now
                 await self._send_all(client)
-                self._keep(told)
+                self.place.keep(told)
                 await asyncio.sleep(LOOK)
 
     async def _send_all(self, client: httpx.AsyncClient) -> None:
@@ -83,13 +80,3 @@ class StandInGateway:
         return answer.status_code == 202 or (
             400 <= answer.status_code < 500 and answer.status_code not in (401, 408, 429)
         )
-
-    def _kept(self) -> int:
-        try:
-            return int(json.loads(self.place.read_text())["told"])
-        except (OSError, ValueError, KeyError):
-            return 0
-
-    def _keep(self, told: int) -> None:
-        self.place.parent.mkdir(parents=True, exist_ok=True)
-        self.place.write_text(json.dumps({"told": told}))

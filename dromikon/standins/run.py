@@ -22,6 +22,7 @@ from dromikon.standins.fieldbus import StandInFieldDevice
 from dromikon.standins.gateway import StandInGateway
 from dromikon.standins.onvif.soap import Account
 from dromikon.standins.picture.frame import Studio
+from dromikon.standins.place import Place
 from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.warm import keep_warm
 from dromikon.standins.world.scenes import CAMERAS
@@ -106,12 +107,12 @@ async def serve(
     names = {name: (title_of(name), f"http://{host}:{where[name]}/onvif/device_service") for name in NAMES}
     discoverable = await listen(names)
     sends: list[Coroutine[Any, Any, None]] = (
-        [StandInGateway(world, intake, GATEWAY_TOKEN, data / "gateway.json").run()] if intake else []
+        [StandInGateway(world, intake, GATEWAY_TOKEN, Place(data / "gateway.json")).run()] if intake else []
     )
     if mqtt:
         sends.append(StandInBroker(world, mqtt, host).run())
     if snmp:
-        sends.append(StandInSupply(world, snmp, data / "supply.json", host).run())
+        sends.append(StandInSupply(world, snmp, Place(data / "supply.json"), host).run())
     if modbus:
         sends.append(StandInFieldDevice(world, modbus, host).run())
     beside = [asyncio.create_task(s) for s in sends]

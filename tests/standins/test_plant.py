@@ -12,6 +12,7 @@ from dromikon.core.instants import parse
 from dromikon.core.lists.plates import Codes
 from dromikon.core.lists.similarity import Templates
 from dromikon.standins import gateway
+from dromikon.standins.place import Place
 from dromikon.standins.world.plant import signals
 from dromikon.standins.world.plant.signals import Provoked, Signal
 from dromikon.standins.world.plant.vault import EXCLUDED, STAFF, template_of
@@ -103,7 +104,7 @@ async def test_the_gateway_sends_in_order_and_again_what_was_not_accepted(serve,
     world = World()
     monkeypatch.setattr(world, "signals", lambda start, end: sent[: len(sent)] if not got else [])
     task = asyncio.create_task(
-        gateway.StandInGateway(world, f"{address}/in/x", "secret", tmp_path / "place.json").run()
+        gateway.StandInGateway(world, f"{address}/in/x", "secret", Place(tmp_path / "place.json")).run()
     )
     while len(got) < 5:
         await asyncio.sleep(0.02)

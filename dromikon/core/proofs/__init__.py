@@ -3,11 +3,10 @@
 from dromikon.core.proofs.base import ACCEPTED, OUTCOMES, PROOFS, Asked, Proof, Refusal, Settings
 from dromikon.core.proofs.basic import Basic
 from dromikon.core.proofs.bearer import Address, Bearer
-from dromikon.core.proofs.community import Community
 from dromikon.core.proofs.digest import Digest
 from dromikon.core.proofs.fetched import Broker, Polled
 from dromikon.core.proofs.signed import Signature, StandardWebhook
-from dromikon.core.proofs.usm import SnmpUser
+from dromikon.core.proofs.traps import Community, SnmpUser
 
 for proof in (
     Bearer(),

@@ -1,22 +1,14 @@
-"""Senders that send nothing of themselves: we go to them, so that their address is what they are known by. They open no way over
-HTTP."""
+"""Senders that send nothing of themselves: we go to them, so that their address is what they are known by."""
 
 from typing import ClassVar, Literal
 
-from dromikon.core.proofs.base import Asked, Proof, Refusal, Settings
-from dromikon.core.proofs.bearer import WRONG
+from dromikon.core.proofs.elsewhere import Elsewhere
 from dromikon.core.words import N_
 
 
-class _Fetched(Proof):
+class _Fetched(Elsewhere):
     compared: ClassVar[bool] = False
     way: ClassVar[Literal["http", "trap", "fetched"]] = "fetched"
-
-    def check(self, asked: Asked, settings: Settings) -> Refusal | None:
-        return WRONG
-
-    def once(self, asked: Asked, settings: Settings) -> None:
-        return None
 
 
 class Broker(_Fetched):
