@@ -7,7 +7,7 @@ from urllib.parse import parse_qsl
 
 from lxml import etree
 
-from dromikon.core.reading import NotReadable, content
+from dromikon.core.reading import NotReadable, content, xml
 from dromikon.core.words import t
 
 #: A message has at most so many pairs, and elements so deep.
@@ -64,14 +64,7 @@ def _lines(body: bytes) -> Flat:
 
 
 def _xml(body: bytes) -> Any:
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
-    try:
-        root = etree.fromstring(body, parser)
-    except (etree.XMLSyntaxError, ValueError) as error:
-        raise NotReadable(t("it is not well-formed XML")) from error
-    if root.getroottree().docinfo.internalDTD is not None:
-        raise NotReadable(t("it declares a document type, which is not read here"))
-    return _element(root, DEEPEST)
+    return _element(xml(body), DEEPEST)
 
 
 def _element(element: etree._Element, deep: int) -> Any:

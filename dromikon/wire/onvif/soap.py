@@ -15,6 +15,7 @@ import aiohttp
 from lxml import etree
 from yarl import URL
 
+from dromikon.core import reading
 from dromikon.wire.calls import check_numeric, session
 from dromikon.wire.certificates import pinned
 from dromikon.wire.onvif.exchanges import Exchanges
@@ -44,14 +45,9 @@ class DeviceError(Exception):
 def parse_xml(data: bytes) -> etree._Element:
     """Parse XML from outside. Raises DeviceError("malformed") also for a document type, which SOAP forbids."""
     try:
-        root = etree.fromstring(
-            data, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
-        )
-    except etree.XMLSyntaxError as error:
-        raise DeviceError("malformed", f"The device sent XML that cannot be read: {error.msg}") from error
-    if getattr(root.getroottree().docinfo, "doctype", ""):
-        raise DeviceError("malformed", "The device sent XML with a document type, which SOAP forbids.")
-    return root
+        return reading.xml(data)
+    except reading.NotReadable as error:
+        raise DeviceError("malformed", f"What the device sent cannot be read: {error}.") from error
 
 
 def username_token(user: str, password: str, created: datetime) -> etree._Element:
