@@ -70,13 +70,16 @@ def connect(path: Path, *, timeout: float = 2.0) -> sqlite3.Connection:
     """Open the inbox, making it when it is new. Raises sqlite3.Error."""
     connection = sqlite3.connect(path, timeout=timeout, isolation_level=None, check_same_thread=False)
     connection.execute("PRAGMA synchronous=FULL")
-    if connection.execute("SELECT 1 FROM sqlite_master WHERE name = 'message'").fetchone() is None:
+    there = {name for (name,) in connection.execute("SELECT name FROM sqlite_master")}
+    if "message" not in there:
         # Both want the write lock, so they are done once, before the table.
         connection.execute("PRAGMA auto_vacuum=INCREMENTAL")
         connection.execute("PRAGMA journal_mode=WAL")
         connection.execute(SCHEMA)
-    for statement in TAKEN:
-        connection.execute(statement)
+    if "taken_until" not in there:
+        # An earlier release did without; whoever only reads writes nothing.
+        for statement in TAKEN:
+            connection.execute(statement)
     return connection
 
 

@@ -78,7 +78,8 @@ def told(demo):
         ("desk", "[data-tile]"), ("daybook", "[data-recent] tr"), ("rulebook", "[data-rule]"), ("archive", ".bookmark"),
         ("lists/garden-staff", ".entries input"), ("sources", ".source-area"),
         ("sources/plan", "[data-point]"), ("sources/device/cam-jetty", "[data-rename]"),
-        ("sources/device/cam-jetty/detectors", ".watched"),
+        ("sources/device/cam-jetty/detectors", ".watched"), ("sources/readings/freezer-temp", ".readings"),
+        ("sources/intake/orchid-broker", "[data-came] [data-sent]"), ("sources/device/door-station/teach", "[data-leaf]"),
     ],
 )  # fmt: skip
 def test_no_words_of_a_screen_escape(reader, left, page, there):
