@@ -1,9 +1,6 @@
 """The screenshots of docs/screenshots, made from a fresh demo as a person would see it."""
 
 import base64
-import os
-import socket
-import subprocess
 import sys
 import tempfile
 import time
@@ -13,7 +10,7 @@ from pathlib import Path
 from selenium.webdriver.common.by import By
 
 from tools.browser import complaints, log_in, open_browser, set_theme
-from tools.demo_process import Demo, free_ports, start_demo
+from tools.demo_process import Demo, start_demo
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 G, N = "/s/quillmere-gardens", "/s/quillmere-nursery"
@@ -21,7 +18,6 @@ G, N = "/s/quillmere-gardens", "/s/quillmere-nursery"
 #: name, who looks, theme, address, seconds to wait, what to click.
 VIEWS = (
     ("desk", "oskar", "day", f"{G}/desk", 3, None),
-    ("desk-night", "oskar", "night", f"{G}/desk", 3, None),
     ("daybook", "ines", "day", f"{G}/daybook", 2, "[data-span='86400000']"),
     ("trace", "ines", "night", f"{G}/daybook", 2, "[data-recent] tr td a"),
     ("rulebook", "ines", "day", f"{G}/rulebook", 2, None),
@@ -34,6 +30,8 @@ VIEWS = (
     ("device", "ines", "day", f"{G}/sources/device/cam-jetty", 3, None),
     ("intake", "ines", "day", f"{G}/sources/intake/kiosk", 2, None),
     ("teach", "ines", "day", f"{G}/sources/intake/kiosk/teach", 2, "[data-leaf='$.alarm.spot']"),
+    ("unclaimed", "ines", "day", f"{G}/sources#intakes-title", 3, None),
+    ("readings", "ines", "night", f"{G}/sources/readings/freezer-temp?over=week", 2, None),
     ("set-up", "ada", "day", f"{G}/setup/points?open=gate", 2, None),
     ("health", "ada", "day", "/health", 2, None),
 )
@@ -86,43 +84,9 @@ def take_view(
     browser.quit()
 
 
-def take_beginning(folder: Path, scratch: Path) -> None:
-    """The first page of an empty installation."""
-    web, intake = free_ports(2)
-    environment = {
-        **os.environ, "DROMIKON_DATA": str(scratch / "empty"), "DROMIKON_KEY_FILE": str(scratch / "empty.key"),
-        "DROMIKON_PORT": str(web), "DROMIKON_INTAKE_PORT": str(intake),
-    }  # fmt: skip
-    running = subprocess.Popen([sys.executable, "-m", "dromikon", "start"], env=environment, stdout=subprocess.DEVNULL)
-    browser = open_browser()
-    try:
-        _until_heard(web)
-        browser.get(f"http://127.0.0.1:{web}/")
-        browser.find_element(By.NAME, "zone").send_keys("Europe/London")
-        browser.save_screenshot(str(folder / "begin.png"))
-        print("begin", *complaints(browser))
-    finally:
-        browser.quit()
-        running.terminate()
-        running.wait(15)
-
-
-def _until_heard(port: int, seconds: float = 60) -> None:
-    """Wait until somebody listens there. Raises OSError after too long."""
-    deadline = time.monotonic() + seconds
-    while True:
-        try:
-            return socket.create_connection(("127.0.0.1", port), timeout=1).close()
-        except OSError:
-            if time.monotonic() > deadline:
-                raise
-            time.sleep(0.3)
-
-
 def main() -> int:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
-        take_beginning(FOLDER, Path(folder))
         demo = start_demo(Path(folder) / "data")
         try:
             take(demo, FOLDER)

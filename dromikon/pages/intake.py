@@ -48,6 +48,7 @@ def _context(access: Access, found: Intake) -> dict[str, Any]:
         "intake": found,
         "address": address,
         "fetched": found.proof in FETCHED,
+        "taught": PROOFS[found.proof].taught,
         "proof": PROOFS[found.proof].label,
         "reads": PROOFS[found.proof].reads,
         "answers": PROOFS[found.proof].answers,

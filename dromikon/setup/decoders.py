@@ -2,6 +2,7 @@
 
 from dromikon.core.decoders.document import DecoderDocument
 from dromikon.core.kinds import KINDS
+from dromikon.core.proofs import PROOFS
 from dromikon.core.words import N_, t
 from dromikon.ids import id_or_new
 from dromikon.intake.teaching import source_of
@@ -17,6 +18,8 @@ def save_decoder(access: Access, id: str | None, document: DecoderDocument, new_
     if source is None:
         missing = "device" if document.device else "intake"
         raise refuse(missing, f"There is no such {missing} here.")
+    if isinstance(source, Intake) and not PROOFS[source.proof].taught:
+        raise refuse("intake", "What this intake reads is said where it is set up; there is nothing to decode.")
     named = {p.point.id for p in document.points} | ({document.point.id} if document.point else set())
     there = set(Point.objects.filter(site=access.site, id__in=named, retired_at=None).values_list("id", flat=True))
     if lacking := named - there:

@@ -358,3 +358,12 @@ def test_its_page_says_how_it_stands(client, as_, monkeypatch):
 
 def test_everything_that_is_fetched_has_somebody_who_fetches():
     assert set(FETCHERS) == set(FETCHED)
+
+
+def test_what_a_device_s_registers_mean_is_no_matter_of_decoders(as_, client, monkeypatch):
+    monkeypatch.setenv("DROMIKON_OUTGOING", "localhost")
+    intake = asked(as_, 9)
+    with pytest.raises(Refused, match="nothing to decode"):
+        changes.save(SORTS["decoders"], as_("ines"), None, {**DECODER, "intake": {"id": intake.id}})
+    client.force_login(as_("ines").person)
+    assert "Teach a decoder" not in client.get(f"/s/{GARDENS}/sources/intake/{intake.id}").content.decode()

@@ -62,6 +62,8 @@ class Proof(Protocol):
     compared: ClassVar[bool]
     #: By which way messages come: they are sent over HTTP, they are traps, or we fetch them.
     way: ClassVar[Literal["http", "trap", "fetched"]] = "http"
+    #: Whether decoders read what comes; otherwise it says itself which events it is.
+    taught: ClassVar[bool] = True
     #: What it reads, and what its senders hear, in words.
     reads: ClassVar[str] = N_("JSON, CloudEvents, batches of both, forms, the address' query, XML, text")
     answers: ClassVar[str] = N_(

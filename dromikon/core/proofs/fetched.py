@@ -25,5 +25,6 @@ class Polled(_Fetched):
 
     name: ClassVar[str] = "modbus"
     label: ClassVar[str] = N_("its address: a device that we ask (Modbus/TCP)")
+    taught: ClassVar[bool] = False
     reads: ClassVar[str] = N_("registers and inputs")
     answers: ClassVar[str] = ""
