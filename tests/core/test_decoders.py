@@ -147,3 +147,47 @@ def test_a_ready_decoder_reads_its_example(ready):
     assert found.outcome == "read" and all(made.decoded.token for made in found.made), found.why
     names = {field.name for field in known.fields}
     assert all(set(made.decoded.fields) == names for made in found.made)
+
+
+# -- XPath -------------------------------------------------------------------------------------------------------------------
+
+PANEL = b"""<p:report xmlns:p="urn:panel" xmlns:x="urn:x" at="2026-11-26T12:00:00Z">
+  <p:alarm x:id="A-7"><spot>by the pumps</spot><state>SET</state></p:alarm>
+  <p:alarm x:id="A-8"><spot>attic</spot><state>CLEAR</state></p:alarm>
+</p:report>"""
+BY_XPATH = {
+    "when": [{"path": "/report/@at", "how": "there"}], "each": "/report/alarm", "phase_path": "./state", "begins": ["SET"], "ends": ["CLEAR"],
+    "point_path": "./spot", "points": [], "fields": [{"name": "text", "path": "./@id"}], "time_path": "/report/@at", "time_as": "iso",
+}  # fmt: skip
+
+
+def test_places_in_xml_may_be_xpath_below_each_part_and_from_the_root():
+    content, _ = bodies.read("text/xml", "", PANEL)
+    found = read_with(decoder(**BY_XPATH), content)
+    assert found.outcome == "read", found.why
+    assert [(m.decoded.token, m.decoded.phase, m.decoded.fields) for m in found.made] == [
+        ("by the pumps", Phase.BEGIN, {"text": "A-7"}),
+        ("attic", Phase.END, {"text": "A-8"}),
+    ]
+    assert {m.at for m in found.made} == {1_795_694_400_000}
+    mixed = decoder(**{**BY_XPATH, "each": "$.alarm[*]", "point_path": "$.spot", "phase_path": "./state"})
+    assert [m.decoded.token for m in read_with(mixed, content).made] == ["by the pumps", "attic"], "both name the same"
+    assert read_with(decoder(**BY_XPATH), TICKETS).outcome == "other", "there is no XML in it"
+
+
+@pytest.mark.parametrize("path", ["/a[", "//a//b", "/a" * 200, "./alarm[unknown()]"])
+def test_what_is_no_xpath_is_said(path):
+    content, _ = bodies.read("text/xml", "", PANEL)
+    with pytest.raises(paths.BadPath):
+        paths.check(path)
+        paths.values(path, paths.Part(content, content))
+
+
+@given(st.text(alphabet="/.@[]*()abc=12'\" ", max_size=30))
+def test_no_xpath_raises_anything_else(text):
+    content, _ = bodies.read("text/xml", "", PANEL)
+    for start in ("/", "./"):
+        try:
+            paths.values(start + text, paths.Part(content, content))
+        except paths.BadPath:
+            continue

@@ -20,7 +20,7 @@ def _path(text: str) -> str:
 
 
 Path = Annotated[str, Field(max_length=paths.LONGEST)]
-WHERE = N_("such as $.alarm.id; ^ in front of it instead of $: in the whole message")
+WHERE = N_("such as $.alarm.id; ^ instead of $: in the whole message; in XML also /message/alarm/@id")
 Comparison = Literal["is", "is_not", "contains", "begins", "there", "not_there", "at_least", "at_most"]
 COMPARISONS: dict[str, str] = {
     "is": N_("is"), "is_not": N_("is not"), "contains": N_("contains"), "begins": N_("begins with"), "there": N_("is there"),

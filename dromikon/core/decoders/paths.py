@@ -1,4 +1,4 @@
-"""Places in a message: JSONPath (RFC 9535) below one part of it, or with `^` in front below the whole."""
+"""Places in a message: JSONPath (RFC 9535) below one part of it, or with `^` in front below the whole; in XML also XPath."""
 
 import json
 import re
@@ -9,6 +9,8 @@ from typing import Any
 
 import jsonpath_rfc9535 as jsonpath
 
+from dromikon.core.decoders import xpath
+from dromikon.core.decoders.xpath import is_xpath
 from dromikon.core.words import t
 
 #: A place is written in so many letters, and leads to so many values at most.
@@ -32,11 +34,16 @@ class Part:
 
 def check(path: str) -> None:
     """Raises BadPath."""
-    _compiled(path)
+    if is_xpath(path):
+        _by_xpath(path, None)
+    else:
+        _compiled(path)
 
 
 def values(path: str, part: Part) -> list[Any]:
     """What is there, in order. Raises BadPath."""
+    if is_xpath(path):
+        return _by_xpath(path, part.content)
     query = _compiled(path)
     return [node.value for node in islice(query.finditer(part.whole if path.startswith(WHOLE) else part.content), MOST)]
 
@@ -44,6 +51,15 @@ def values(path: str, part: Part) -> list[Any]:
 def value(path: str, part: Part) -> Any:
     """The first value there, or None. Raises BadPath."""
     return next(iter(values(path, part)), None)
+
+
+def _by_xpath(path: str, content: Any) -> list[Any]:
+    if len(path) > LONGEST:
+        raise BadPath(t("A place has at most {most} letters.", most=LONGEST))
+    try:
+        return xpath.values(path, content)
+    except xpath.BadXPath as error:
+        raise BadPath(t("“{path}” is no XPath: {error}", path=path, error=str(error)[:120])) from error
 
 
 @lru_cache(maxsize=1_000)

@@ -5,13 +5,12 @@ from collections.abc import Callable, Mapping
 from typing import Any
 from urllib.parse import parse_qsl
 
-from lxml import etree
-
+from dromikon.core.decoding.xml_content import content_of
 from dromikon.core.reading import NotReadable, content, xml
 from dromikon.core.words import t
 
-#: A message has at most so many pairs, and elements so deep.
-MOST_PAIRS, DEEPEST = 500, 40
+#: A message has at most so many pairs.
+MOST_PAIRS = 500
 Flat = dict[str, Any]
 
 
@@ -64,27 +63,7 @@ def _lines(body: bytes) -> Flat:
 
 
 def _xml(body: bytes) -> Any:
-    return _element(xml(body), DEEPEST)
-
-
-def _element(element: etree._Element, deep: int) -> Any:
-    """An element without anything in it is its text; otherwise its children by name, several of one name as a list, and its
-    attributes with @ before their names."""
-    if not deep:
-        raise NotReadable(t("it is nested too deeply"))
-    found: Flat = {f"@{_local(name)}": str(value) for name, value in element.attrib.items()}
-    for child in element:
-        if isinstance(child.tag, str):
-            name, value = _local(child.tag), _element(child, deep - 1)
-            found[name] = [*_listed(found[name]), value] if name in found else value
-    text = (element.text or "").strip()
-    if not found:
-        return text
-    return {**found, "text": text} if text else found
-
-
-def _local(name: Any) -> str:
-    return str(etree.QName(name).localname)
+    return content_of(xml(body))
 
 
 def _text(body: bytes) -> str:
