@@ -14,6 +14,7 @@ from dromikon.engine.directory import Directory
 from dromikon.engine.draft import Draft
 from dromikon.intake.inbox import Message, Stored
 
+pytestmark = pytest.mark.timeless
 TAUGHT = DecoderDocument.model_validate({
     "name": "Anything", "intake": {"id": "any"}, "kind": "sensor.reading", "phase": "reading", "when": [{"path": "$..value", "how": "there"}],
     "point_path": "$..name", "fields": [{"name": "value", "path": "$..value"}], "time_path": "$..at",

@@ -30,6 +30,7 @@ from dromikon.sources.models import Intake, IntakeCount, Unclaimed
 from tests.conftest import GARDENS, free_port
 
 pytestmark = [
+    pytest.mark.timeless,
     pytest.mark.django_db(transaction=True),
     pytest.mark.skipif(shutil.which("mosquitto_pub") is None, reason="mosquitto's client sends"),
 ]

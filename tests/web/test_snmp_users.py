@@ -22,6 +22,7 @@ from tests.conftest import GARDENS
 from tests.web.trapping import kept
 
 pytestmark = [
+    pytest.mark.timeless,
     pytest.mark.django_db(transaction=True),
     pytest.mark.skipif(shutil.which("snmptrap") is None, reason="net-snmp sends"),
 ]

@@ -26,6 +26,7 @@ from tests.core.test_mibs import BASE, FREEZERS
 from tests.web.trapping import kept
 
 pytestmark = [
+    pytest.mark.timeless,
     pytest.mark.django_db(transaction=True),
     pytest.mark.skipif(shutil.which("snmptrap") is None, reason="net-snmp sends"),
 ]
