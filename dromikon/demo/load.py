@@ -40,6 +40,7 @@ from dromikon.setup.counters import CounterDocument, save_counter
 from dromikon.setup.decoders import save_decoder
 from dromikon.setup.groups import GroupDocument, save_group
 from dromikon.setup.intakes import IntakeDocument, save_intake
+from dromikon.setup.mibs import MibDocument, save_mib
 from dromikon.setup.people import AnyoneDocument, RolePart, save_person
 from dromikon.setup.points import PointDocument, save_point
 from dromikon.setup.recorders import RecorderDocument, save_recorder
@@ -48,7 +49,7 @@ from dromikon.sites.models import Site
 from dromikon.sources.models import Point, Recorder
 from dromikon.sources.plan import place_point, save_plan, set_sightlines
 from dromikon.sources.services import save_device
-from dromikon.standins.agents import of_agent, scoped
+from dromikon.standins.agents import AGENTS, kept, of_agent
 from dromikon.standins.broker import of_broker, payload_of, topic_of
 from dromikon.standins.devices import CLOCK_OFFSETS, device_of
 from dromikon.standins.fieldbus import of_fieldbus
@@ -74,6 +75,7 @@ _DOORS = [
     for d in DOORS
 ]
 PLANS = Path(__file__).parent / "plans"
+MIBS = Path(__file__).parent / "mibs"
 Say = Callable[[str], None]
 
 
@@ -189,6 +191,8 @@ def _sources(here: dict[str, Access]) -> None:
     _plans(here)
     for id, site, name, more in quillmere.INTAKES:
         save_intake(here[site], None, IntakeDocument(name=name, **more), id)
+    for file in sorted(MIBS.glob("*.mib")):
+        save_mib(here[quillmere.GARDENS], None, MibDocument(text=file.read_text()), file.stem)
     for id, site, content in quillmere.DECODERS:
         save_decoder(here[site], None, DecoderDocument.model_validate(content), id)
 
@@ -296,7 +300,7 @@ def told(world: World, start: int, end: int) -> Iterator[inbox.Message]:
     yield from _from_gateway(world, start, end)
     yield from _from_broker(world, start, end)
     yield from _from_fieldbus(world, start, end)
-    yield from _from_supply(world, start, end)
+    yield from _from_agents(world, start, end)
     for id, _, _, _, name in quillmere.DEVICES:
         address, account = f"http://127.0.0.1:{where[name]}", Account(USER, PASSWORD)
         offset = CLOCK_OFFSETS.get(name, 0.0)
@@ -351,11 +355,11 @@ def _from_fieldbus(world: World, start: int, end: int) -> Iterator[inbox.Message
             yield inbox.Message(signal.at + 600, "modbus", "field-device", "{}", body)
 
 
-def _from_supply(world: World, start: int, end: int) -> Iterator[inbox.Message]:
-    """What its informs would have said."""
+def _from_agents(world: World, start: int, end: int) -> Iterator[inbox.Message]:
+    """What their informs would have said."""
     for signal in world.signals(start, end):
         if of_agent(signal):
-            yield inbox.Message(signal.at + 40, "snmp", "supplies", '{"user": "garden"}', scoped(signal))
+            yield inbox.Message(signal.at + 40, "snmp", AGENTS[signal.point].intake, "{}", kept(signal))
 
 
 def _session(device: str, at: int, state: str, offset: int) -> inbox.Message:

@@ -149,6 +149,8 @@ POINTS: tuple[PointRow, ...] = (
     ("vault-door", GARDENS, "seed-vault", "door-controller", None, "door", "Vault door", "door/vault", []),
     ("vault-siren", GARDENS, "seed-vault", "cam-vault", None, "relay", "Vault siren", "relay/siren", []),
     ("freezer-temp", GARDENS, "seed-vault", None, None, "sensor", "Freezer temperature", "", []),
+    ("freezer-alarm", GARDENS, "seed-vault", None, None, "input", "Freezer controller", "", []),
+    ("uplink", GARDENS, "control-lodge", None, None, "input", "Uplink of the lodge", "", []),
     ("pump", GARDENS, "pump-room", "cam-pump", None, "camera", "Pump room", "vs0", []),
     ("shut-off", GARDENS, "pump-room", "cam-pump", None, "relay", "Shut-off valve", "relay/shut-off", []),
     ("leak", GARDENS, "pump-room", None, None, "input", "Leak sensor", "", []),
@@ -187,7 +189,7 @@ POINTS: tuple[PointRow, ...] = (
 
 SIGHTLINES = (
     ("gate-help", "gate"), ("turnstile", "entry"), ("turnstile", "gate"), ("yard-gate", "yard"), ("wind", "jetty"), ("wicket", "bell"), ("wicket", "service"), ("wicket-strike", "bell"),
-    ("vault-door", "vault"), ("vault-face", "vault"), ("vault-siren", "vault"), ("palm-door", "palm"), ("palm-door", "palms"),
+    ("vault-door", "vault"), ("vault-face", "vault"), ("vault-siren", "vault"), ("uplink", "lodge"), ("palm-door", "palm"), ("palm-door", "palms"),
     ("palm-smoke", "palms"), ("palm-smoke", "palm"), ("gate-lights", "service"), ("barrier", "service"),
     ("orchid-temp", "orchid"), ("orchid-humidity", "orchid"), ("orchid-vents", "orchid"), ("orchid-misting", "orchid"),
     ("leak", "pump"), ("ups", "pump"), ("shut-off", "pump"), ("boiler-flue", "boiler"), ("boiler-pump", "boiler"),
@@ -205,7 +207,7 @@ PLACES: dict[str, tuple[float, ...]] = {
     "palm": (228, 190, 2, 66, 32), "vault": (347, 122, 354, 62, 30),
     "palm-door": (229, 171), "palm-count": (229, 151), "palm-smoke": (212, 151),
     "orchid-temp": (300, 162), "orchid-humidity": (318, 162),
-    "vault-face": (352, 106), "vault-door": (345, 101), "freezer-temp": (355, 94), "leak": (182, 125), "ups": (188, 127),
+    "vault-face": (352, 106), "vault-door": (345, 101), "freezer-temp": (355, 94), "freezer-alarm": (366, 100), "uplink": (206, 268), "leak": (182, 125), "ups": (188, 127),
     "boiler-flue": (278, 200), "boiler-pump": (268, 205), "boiler": (266, 196, 120, 70, 14), "flue": (283, 208, 300, 60, 14),
     "palms": (240, 158, 330, 74, 18), "orchid": (326, 156, 262, 76, 22), "orchid-vents": (309, 152), "orchid-misting": (309, 172),
     "pump": (176, 132, 60, 78, 12), "shut-off": (176, 120), "vault-siren": (352, 116), "gate-lights": (386, 205),
@@ -300,9 +302,24 @@ _SUPPLY: dict[str, Any] = {
     "point": {"id": "ups", "name": "Pump room supply"},
 }  # fmt: skip
 
+_FREEZER: dict[str, Any] = {
+    "name": "The freezer's controller", "kind": "input.active", "intake": {"id": "supplies", "name": "Supplies and freezers"},
+    "when": [{"path": "$.name", "how": "is", "value": "freezerStateChanged"}],
+    "phase_path": "$.named.freezerState", "begins": ["warm"], "ends": ["cold"],
+    "point": {"id": "freezer-alarm", "name": "Freezer controller"},
+}  # fmt: skip
+
+_UPLINK: dict[str, Any] = {
+    "name": "The lodge's uplink", "kind": "input.active", "intake": {"id": "switches", "name": "Network and power"},
+    "when": [{"path": "$.by['1.3.6.1.2.1.2.2.1.1.24']", "how": "there"}], "phase_path": "$.name", "begins": ["linkDown"], "ends": ["linkUp"],
+    "point": {"id": "uplink", "name": "Uplink of the lodge"},
+}  # fmt: skip
+
 #: id, site, document.
 DECODERS = (
     ("supply-battery", GARDENS, _SUPPLY),
+    ("freezer-state", GARDENS, _FREEZER),
+    ("lodge-uplink", GARDENS, _UPLINK),
     ("orchid-sensors", GARDENS, _ORCHIDS),
     ("wicket-rings", GARDENS, _call("Ringing", "call.rung", "The wicket rings")),
     ("wicket-answered", GARDENS, _call("Talking", "call.answered", "The call is answered")),

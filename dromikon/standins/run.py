@@ -13,7 +13,7 @@ from typing import Any
 import uvicorn
 from starlette.applications import Starlette
 
-from dromikon.standins.agents import StandInSupply
+from dromikon.standins.agents import StandInAgents
 from dromikon.standins.broker import StandInBroker
 from dromikon.standins.control import Control
 from dromikon.standins.devices import NAMES, device_of, title_of
@@ -93,7 +93,7 @@ async def serve(
     base: int, data: Path, host: str = "127.0.0.1", intake: str = "", mqtt: int = 0, modbus: int = 0, snmp: int = 0
 ) -> None:
     """All of them; with the address of an `intake` the gateway sends there, with ports the broker and the field device
-    serve, and the supply sends its informs to the one for `snmp`."""
+    serve, and agents send their informs to the one for `snmp`."""
     where = ports(base)
     world = World(journal=data / "provocations.jsonl")
     servers = [
@@ -112,7 +112,7 @@ async def serve(
     if mqtt:
         sends.append(StandInBroker(world, mqtt, host).run())
     if snmp:
-        sends.append(StandInSupply(world, snmp, Place(data / "supply.json"), host).run())
+        sends.append(StandInAgents(world, snmp, Place(data / "agents.json"), host).run())
     if modbus:
         sends.append(StandInFieldDevice(world, modbus, host).run())
     beside = [asyncio.create_task(s) for s in sends]

@@ -7,7 +7,10 @@ import pytest
 from pymodbus.client import AsyncModbusTcpClient
 
 from dromikon.core.decoding import snmp
+from dromikon.core.mibs.module import read
+from dromikon.core.mibs.names import names_of
 from dromikon.core.readings.units import converted
+from dromikon.demo import load
 from dromikon.standins import agents, broker, fieldbus, gateway
 from dromikon.standins.world.plant.signals import Signal
 from dromikon.standins.world.world import World
@@ -23,11 +26,30 @@ def test_each_signal_is_told_by_one_and_no_more():
         assert others + gateway.of_gateway(signal) == 1, signal
 
 
-@pytest.mark.parametrize(("phase", "name"), [("begin", "upsTrapAlarmEntryAdded"), ("end", "upsTrapAlarmEntryRemoved")])
-def test_what_the_supply_says_is_a_trap_of_the_standards_module(phase, name):
-    told = snmp.read(agents.scoped(Signal(NOON, "power.on_battery", "ups", phase)))
-    assert told["name"] == name and told["named"]["upsAlarmDescr"] == "upsAlarmOnBattery"
-    assert told["named"]["upsIdentName"] == "Pump room supply"
+@pytest.mark.parametrize(
+    ("point", "phase", "name", "told"),
+    [("ups", "begin", "upsTrapAlarmEntryAdded", {"upsAlarmDescr": "upsAlarmOnBattery"}), ("ups", "end", "upsTrapAlarmEntryRemoved", {"upsIdentName": "Pump room supply"}),
+     ("uplink", "begin", "linkDown", {"ifOperStatus": "down", "ifDescr": "Uplink of the lodge"}), ("uplink", "end", "linkUp", {"ifOperStatus": "up"}),
+     ("freezer-alarm", "begin", "freezerStateChanged", {"freezerState": "warm"}), ("freezer-alarm", "end", "freezerStateChanged", {"freezerState": "cold"})],
+)  # fmt: skip
+def test_what_agents_say_are_traps_of_their_modules(point, phase, name, told):
+    modules = [
+        definition
+        for file in load.MIBS.glob("*.mib")
+        for module in read(file.read_text())
+        for definition in module.definitions
+    ]
+    said = snmp.read(agents.kept(Signal(NOON, "input.active", point, phase)), names_of(modules))
+    assert said["name"] == name and told.items() <= said["named"].items()
+
+
+def test_the_freezers_controller_says_warm_while_it_is():
+    world = World()
+    world.provoke("warm-freezer", NOON)
+    said = [s for s in world.signals(NOON, NOON + 3_600_000) if s.point == "freezer-alarm"]
+    (begin, end) = said
+    assert begin.phase == "begin" and world.measured("freezer-temp", begin.at + 30_000) == pytest.approx(-17.3, abs=0.5)
+    assert end.phase == "end" and world.measured("freezer-temp", end.at) == pytest.approx(-18.5, abs=0.8)
 
 
 def test_the_orchid_house_tells_the_same_warmth_in_another_unit():

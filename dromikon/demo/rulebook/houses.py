@@ -5,6 +5,29 @@ from dromikon.demo.rulebook.parts import OPERATORS, Rule, alarm, points, ref
 
 RULES: tuple[Rule, ...] = (
     (
+        "uplink-down",
+        GARDENS,
+        {
+            "name": "The lodge's uplink is down",
+            "purpose": "Upkeep",
+            "cause": {
+                "cause": "lasting",
+                "kind": "input.active",
+                "seconds": 30,
+                "where": points(("uplink", "Uplink of the lodge")),
+            },
+            "response": [
+                {
+                    "do": "notice",
+                    "text": "The lodge's uplink is down: cameras may be late",
+                    "groups": [OPERATORS],
+                    "seconds": 60,
+                },
+                {"do": "line", "text": "The lodge's uplink is up again.", "anchor": "end"},
+            ],
+        },
+    ),
+    (
         "leak",
         GARDENS,
         {

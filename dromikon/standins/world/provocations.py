@@ -72,6 +72,7 @@ PROVOCATIONS = {
         Provocation("force-vault", "Force the vault door", "A stranger walks up to the vault and prises its door open after about sixteen seconds.", "seed_vault"),
         Provocation("excluded-person", "An excluded person at the vault", "Lorcan Viddle, who must not be here, walks past the vault's camera.", "seed_vault"),
         Provocation("warm-freezer", "Leave the freezer ajar", "The freezer's door stands ajar for fourteen minutes; it warms by 0.8 °C a minute.", "seed_vault"),
+        Provocation("cut-uplink", "Unplug the lodge's uplink", "The switch tells after about three seconds that the link is down; it is plugged in again after a minute.", "lodge"),
         Provocation("spill", "Spill water in the pump room", "A bucket goes over; the water reaches the sensor after about eight seconds and is pumped off in three minutes.", "pump_room"),
         Provocation("cut-mains", "Cut the mains of the pump room", "The power supply goes over to its battery for a minute and a quarter.", "pump_room"),
         Provocation("smoke", "Smoke in the palm house", "Somebody burns the toast; the fire panel's contact closes after about twelve seconds.", "palm_house"),

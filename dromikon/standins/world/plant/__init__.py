@@ -8,6 +8,7 @@ from datetime import date, timedelta
 
 from dromikon.standins.world.calendar import instant, local_day
 from dromikon.standins.world.plant.climate import readings
+from dromikon.standins.world.plant.controllers import controllers
 from dromikon.standins.world.plant.house import house
 from dromikon.standins.world.plant.signals import Provoked, Signal
 from dromikon.standins.world.plant.turnstile import turnstile
@@ -15,7 +16,7 @@ from dromikon.standins.world.plant.vault import vault
 from dromikon.standins.world.plant.wicket import gate_and_wicket
 
 Instrument = Callable[[int, date, tuple[Provoked, ...]], Iterable[Signal]]
-INSTRUMENTS: tuple[Instrument, ...] = (readings, house, vault, gate_and_wicket, turnstile)
+INSTRUMENTS: tuple[Instrument, ...] = (readings, house, vault, gate_and_wicket, turnstile, controllers)
 
 _days: dict[tuple[int, date, tuple[Provoked, ...]], tuple[Signal, ...]] = {}
 
