@@ -57,6 +57,14 @@ class Poller:
                     # What it tells when it is back is told anew.
                     self._kept.clear()
                     pause = min(LONGEST_PAUSE, max(self._every, pause * 2))
+                except Exception:
+                    # A fault of ours must not end the asking for good.
+                    log.exception("%s could not be asked", self._id)
+                    self.state, self.message, pause = (
+                        "lost",
+                        "It could not be asked; the intake's log says why.",
+                        LONGEST_PAUSE,
+                    )
                 await asyncio.sleep(pause)
         finally:
             self._device.close()
@@ -92,12 +100,8 @@ class Poller:
             self._whole_at = now
 
     def _said(self, place: int, value: float | bool) -> dict[str, Any]:
+        """What is kept of one value; `same`: it is told again, and has not changed."""
         part = self._parts[place]
-        said = {
-            "table": part.table,
-            "number": part.number,
-            "kind": part.becomes,
-            "point": part.point.id,
-            "value": value,
-        }
-        return {**said, "unit": part.unit} if part.unit else said
+        where = {"table": part.table, "number": part.number}
+        said = {"kind": part.becomes, "point": part.point.id, "value": value, "same": self._kept.get(place) == value}
+        return {**where, **said, **({"unit": part.unit} if part.unit else {})}

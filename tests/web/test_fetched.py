@@ -19,6 +19,7 @@ from transitions import MachineError
 
 from dromikon.core.proofs import FETCHED
 from dromikon.daybook.models import EventRow
+from dromikon.intake import polling
 from dromikon.intake.counting import Counts
 from dromikon.intake.fetched import FETCHERS, Fetching
 from dromikon.intake.inbox import InboxWriter, after, connect
@@ -296,6 +297,19 @@ def test_a_device_is_asked_and_what_changes_is_an_event(bench, as_, beside, fetc
     field.start(-180, leak=True)
     assert until(lambda: state(intake) == "online", 20)
     assert until(lambda: _reads(bench, -18.0)), "it is told anew"
+    field.stop()
+
+
+def test_a_state_that_holds_begins_once_however_often_everything_is_told(bench, as_, beside, fetching, monkeypatch):
+    monkeypatch.setattr(polling, "WHOLE_EVERY", 0.2)
+    field = Field(beside, free_port())
+    field.start(-205)
+    asked(as_, field.port)
+    kept(bench, 1)
+    field.set(-205, leak=True)
+    assert len(kept(bench, 9)) >= 9, "it is told again and again, so that it is known to be well"
+    bench.run()
+    assert [(p, phase) for p, phase, _ in told("input.active")] == [("leak", "end"), ("leak", "begin")]
     field.stop()
 
 

@@ -1,5 +1,5 @@
-"""Adapter: what a Modbus device answered, already as values at points. What it told first after a connection is told because we
-asked, and starts nothing."""
+"""Adapter: what a Modbus device answered, already as values at points. What it told first after a connection, and what
+it tells again though it has not changed, is told because we asked, and starts nothing."""
 
 from collections.abc import Mapping
 from typing import Any, Literal
@@ -30,6 +30,6 @@ def _decoded(said: Mapping[str, Any], first: bool) -> Decoded:
     value = said["value"]
     if isinstance(value, bool):
         phase = Phase.BEGIN if value else Phase.END
-        return Decoded(said["kind"], said["point"], phase, {}, told_on_request=first)
+        return Decoded(said["kind"], said["point"], phase, {}, told_on_request=first or bool(said.get("same")))
     fields: dict[str, Scalar] = {"value": value, **({"unit": said["unit"]} if said.get("unit") else {})}
     return Decoded(said["kind"], said["point"], Phase.READING, fields)
