@@ -81,6 +81,41 @@ READY: tuple[Ready, ...] = (
         '"value": "1.3.6.1.2.1.33.1.6.3.2"}]}',
     ),
     Ready(
+        "link", N_("A link is down, or up again (traps of RFC 2863)"),
+        {
+            "kind": "input.active", "phase_path": "$.trap", "begins": ["1.3.6.1.6.3.1.1.5.3"], "ends": ["1.3.6.1.6.3.1.1.5.4"],
+            "when": [{"path": "$.name", "how": "begins", "value": "link"}], "point_path": "$.named.ifIndex",
+        },
+        '{"version": "v2c", "trap": "1.3.6.1.6.3.1.1.5.3", "name": "linkDown", "named": {"ifIndex": 24, "ifDescr": "Uplink of the lodge"}}',
+    ),
+    Ready(
+        "cloudevent", N_("A CloudEvent of a type of its own"),
+        {
+            "kind": "input.active", "when": [{"path": "$.specversion", "how": "there"}, {"path": "$.type", "how": "is", "value": "org.example.alarm"}],
+            "point_path": "$.subject", "phase_path": "$.data.state", "begins": ["on"], "ends": ["off"], "time_path": "$.time",
+        },
+        '{"specversion": "1.0", "id": "1", "source": "/panel", "type": "org.example.alarm", "subject": "leak", '
+        '"time": "2026-11-26T18:00:00Z", "data": {"state": "on"}}',
+    ),
+    Ready(
+        "topic", N_("A sensor's topic at a broker (MQTT)"),
+        {
+            "kind": "sensor.reading", "phase": "reading", "when": [{"path": "$.topic", "how": "begins", "value": "quillmere/"}],
+            "point_path": "$.levels[2]", "fields": [_field("value", "$.payload.value"), _field("unit", "$.payload.unit")],
+        },
+        '{"topic": "quillmere/orchid-house/temp", "levels": ["quillmere", "orchid-house", "temp"], "retained": false, '
+        '"payload": {"value": 74.3, "unit": "°F"}}',
+    ),
+    Ready(
+        "call", N_("A door station rings (its maker's own topic)"),
+        {
+            "kind": "call.rung", "when": [{"path": "$.topic", "how": "is", "value": "sta:Call/State"},
+                                          {"path": "$.data.State", "how": "is", "value": "Ringing"}],
+            "point_path": "$.source.Station",
+        },
+        '{"topic": "sta:Call/State", "operation": "Changed", "source": {"Station": "front"}, "data": {"State": "Ringing"}}',
+    ),
+    Ready(
         "plate", N_("A plate that was read"),
         {
             "kind": "plate.read", "when": [{"path": "$.plate", "how": "there"}], "point_path": "$.camera",
