@@ -79,7 +79,7 @@ def told(demo):
         ("lists/garden-staff", ".entries input"), ("sources", ".source-area"),
         ("sources/plan", "[data-point]"), ("sources/device/cam-jetty", "[data-rename]"),
         ("sources/device/cam-jetty/detectors", ".watched"), ("sources/readings/freezer-temp", ".readings"),
-        ("sources/intake/orchid-broker", "[data-came] [data-sent]"), ("sources/device/door-station/teach", "[data-leaf]"),
+        ("sources/intake/orchid-broker", "[data-came] [data-sent]"),
     ],
 )  # fmt: skip
 def test_no_words_of_a_screen_escape(reader, left, page, there):
