@@ -24,6 +24,8 @@ class Deadlines:
     def __init__(self) -> None:
         self._due: dict[Key, int] = {}
         self._changed: dict[Key, int | None] = {}
+        #: The first of them, while it is known: asked for with each message, and sensors set theirs with each reading.
+        self._first: tuple[int, Key] | None = None
 
     @classmethod
     def read(cls) -> "Deadlines":
@@ -35,15 +37,21 @@ class Deadlines:
     def set(self, key: Key, due: int) -> None:
         """It happens then; what was set before counts no more."""
         self._due[key] = self._changed[key] = due
+        if self._first is not None and (key == self._first[1] or due < self._first[0]):
+            self._first = None
 
     def cancel(self, key: Key) -> None:
         """It does not happen."""
         if self._due.pop(key, None) is not None:
             self._changed[key] = None
+            if self._first is not None and key == self._first[1]:
+                self._first = None
 
     def next(self) -> int | None:
         """When the first of them is due."""
-        return min(self._due.values(), default=None)
+        if self._first is None:
+            self._first = min(((due, key) for key, due in self._due.items()), default=None)
+        return self._first[0] if self._first else None
 
     def take(self, at: int) -> list[Key]:
         """What is due by an instant, in order; it is due no more."""

@@ -10,7 +10,7 @@ from dromikon.core.decoding.onvif.doors import ACCESS
 from dromikon.core.devices.standing import stand_for_device
 from dromikon.core.mibs.names import Names
 from dromikon.engine.readings import Sensor, sensor_of
-from dromikon.sources.mibs import names_at
+from dromikon.sources.mibs import names_by_site
 from dromikon.sources.models import Decoder, Device, Intake, Point
 from dromikon.sources.naming import names_of
 from dromikon.sources.offers import catalogue_of
@@ -30,7 +30,7 @@ class Directory:
     by_site: dict[str, dict[str, str]] = field(default_factory=dict)
     #: By intake or device, what its messages mean, in the order in which decoders are asked.
     decoders: dict[str, tuple[DecoderDocument, ...]] = field(default_factory=dict)
-    #: By site, names for what traps tell by numbers.
+    #: By site, names for what traps tell by numbers, where there are more than the standard's.
     names: dict[str, Names] = field(default_factory=dict)
     #: Points whose readings are converted, thinned or missed.
     sensors: dict[str, Sensor] = field(default_factory=dict)
@@ -54,7 +54,7 @@ class Directory:
         for device in devices:
             found._read_access(device)
         found.decoders = decoders_by_source()
-        found.names = {site: names_at(site) for site in of_site}
+        found.names = names_by_site()
         found.standing = {device: stand_for_device(points) for device, points in of_device.items()}
         return found
 

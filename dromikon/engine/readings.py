@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from dromikon.core.decoding import Decoded
 from dromikon.core.events import Phase
-from dromikon.core.kinds import STALE
+from dromikon.core.kinds import KINDS, STALE
 from dromikon.core.readings.thinning import Last, Thinning
 from dromikon.core.readings.units import converted
 from dromikon.daybook.models import EventRow
@@ -30,11 +30,15 @@ def sensor_of(point: Point) -> Sensor | None:
 
 
 def in_unit(decoded: Decoded, unit: str) -> Decoded:
-    """A reading in the unit of its point. Raises OtherQuantity."""
+    """A reading in the unit of its point; one that names none is in its kind's, or else in that of the point. Raises
+    OtherQuantity."""
     value = decoded.fields.get("value")
     if not unit or not _is_number(value):
         return decoded
-    told = converted(float(value or 0), str(decoded.fields.get("unit") or ""), unit)
+    kind = KINDS.get(decoded.kind)
+    own = kind.field("value") if kind else None
+    said = decoded.fields.get("unit") or (own.unit if own else "")
+    told = converted(float(value or 0), str(said), unit)
     return replace(decoded, fields={**decoded.fields, "value": round(told, 3), "unit": unit})
 
 

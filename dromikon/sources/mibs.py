@@ -7,6 +7,15 @@ from dromikon.core.mibs.names import STANDARD, Definition, Names, names_of
 from dromikon.sources.models import Mib
 
 
+def names_by_site() -> dict[str, Names]:
+    """By site, where modules are loaded; anywhere else the standard's names are all."""
+    loaded: dict[str, list[tuple[str, int]]] = {}
+    known = Mib.objects.filter(retired_at=None).order_by("name").values_list("site_id", "id", "changed_at")
+    for site, id, changed_at in known:
+        loaded.setdefault(site, []).append((id, changed_at))
+    return {site: _names(tuple(modules)) for site, modules in loaded.items()}
+
+
 def names_at(site: str) -> Names:
     """The standard's names, and those of the modules that are loaded at a site."""
     known = Mib.objects.filter(site=site, retired_at=None).order_by("name").values_list("id", "changed_at")

@@ -67,6 +67,23 @@ def test_a_reading_is_told_in_the_unit_of_its_point_and_one_that_cannot_be_is_un
     assert "m/s cannot be told in °C" in Unclaimed.objects.get().reason
 
 
+def test_what_a_camera_measures_is_told_in_the_unit_of_its_point_as_well(sensor, bench):
+    Point.objects.filter(pk="boiler-flue").update(unit="°F")
+    bench.engine.load()
+    heat = (
+        '<wsnt:NotificationMessage xmlns:wsnt="http://docs.oasis-open.org/wsn/b-2" xmlns:tt="http://www.onvif.org/ver10/schema" '
+        'xmlns:tns1="http://www.onvif.org/ver10/topics"><wsnt:Topic>tns1:VideoAnalytics/Radiometry/BoxTemperatureReading</wsnt:Topic>'
+        '<wsnt:Message><tt:Message UtcTime="2026-11-26T12:00:00Z"><tt:Source>'
+        '<tt:SimpleItem Name="VideoSourceConfigurationToken" Value="vsc0"/></tt:Source><tt:Data><tt:SimpleItem Name="ItemID" '
+        'Value="Boiler flue"/><tt:SimpleItem Name="MaxTemperature" Value="373.15"/></tt:Data></tt:Message></wsnt:Message>'
+        "</wsnt:NotificationMessage>"
+    )
+    bench.put(inbox.Message(bench.engine.clock(), "onvif", "cam-flue", "{}", heat.encode()))
+    bench.run()
+    event = EventRow.objects.get(point="boiler-flue")
+    assert (event.fields["value"], event.fields["unit"]) == (212, "°F")
+
+
 def test_what_tells_nothing_new_is_no_event_also_after_a_restart(sensor, reads, bench):
     sensor(deadband=0.5, at_least_every=60)
     for value in (20, 20.2, 20.4, 20.6, 20.5):
@@ -156,7 +173,7 @@ def test_each_time_that_it_comes_it_ends_later_and_outlives_a_restart(bench, tra
     bench.engine.load()
     reads(after=21)
     ended = EventRow.objects.filter(kind="input.active", point="leak").last()
-    assert ended.phase == "end" and ended.at == Deadline.objects.count() + ended.occurred_at
+    assert ended.phase == "end" and ended.at == ended.occurred_at and not Deadline.objects.exists()
 
 
 def test_what_is_cleared_before_does_not_end_twice(bench, trap, reads):

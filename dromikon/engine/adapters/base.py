@@ -105,6 +105,19 @@ def placed(
     point = directory.point(sender.site, stored.message.source, decoded.token)
     if point is None:
         return unclaimed(stored, sender, f"The site has no point “{decoded.token}”.")
+    return at_point(stored, sender, directory, point, decoded, device_at, offset)
+
+
+def at_point(
+    stored: Stored,
+    sender: Sender,
+    directory: Directory,
+    point: str,
+    decoded: Decoded,
+    device_at: int | None,
+    offset: int,
+) -> Draft | NotClaimed:
+    """The event of a decoded message at a point, a reading in the unit of that point."""
     sensor = directory.sensors.get(point)
     try:
         decoded = in_unit(decoded, sensor.unit) if sensor else decoded

@@ -8,7 +8,7 @@ from dromikon.core.decoders.decode import Made
 from dromikon.core.decoding import NotDecoded
 from dromikon.core.decoding.onvif import topics
 from dromikon.core.decoding.onvif.topics import OWN, own_event
-from dromikon.engine.adapters.base import Ingested, Sender, draft, taught, unclaimed
+from dromikon.engine.adapters.base import Ingested, Sender, at_point, taught, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
 from dromikon.wire.onvif.notification import Notification, parse_notification
@@ -34,7 +34,7 @@ class OnvifAdapter:
         point = directory.by_token.get((message.source, decoded.token))
         if point is None:
             return unclaimed(stored, sender, f"The device has no point “{decoded.token}”.")
-        return draft(stored, sender, point, decoded, note.device_at, offset)
+        return at_point(stored, sender, directory, point, decoded, note.device_at, offset)
 
     def _taught(
         self, note: Notification, stored: Stored, directory: Directory, sender: Sender, offset: int
