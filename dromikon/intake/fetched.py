@@ -35,8 +35,8 @@ class Fetcher(Protocol):
 
     def start(self) -> None: ...
 
-    def stop(self) -> None:
-        """End it; it may take a moment."""
+    def stop(self, forget: bool = False) -> None:
+        """End it; it may take a moment. `forget`: it is not wanted any more as it was."""
         ...
 
 
@@ -57,7 +57,7 @@ class Unmade:
     def start(self) -> None:
         """There is nothing to begin."""
 
-    def stop(self) -> None:
+    def stop(self, forget: bool = False) -> None:
         """There is nothing to end."""
 
 
@@ -91,7 +91,7 @@ class Fetching:
     async def _adjust(self, intakes: dict[str, tuple[Intake, str, str]], count: Callable[[str, str], None]) -> None:
         for id, (digest, fetcher) in list(self._running.items()):
             if id not in intakes or intakes[id][2] != digest:
-                await asyncio.to_thread(fetcher.stop)
+                await asyncio.to_thread(fetcher.stop, forget=True)
                 del self._running[id]
                 self._told.pop(id, None)
         for id, (intake, secret, digest) in intakes.items():

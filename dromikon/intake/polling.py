@@ -41,7 +41,7 @@ class Poller:
     def start(self) -> None:
         self._task = self._loop.create_task(self._run())
 
-    def stop(self) -> None:
+    def stop(self, forget: bool = False) -> None:
         if self._task is not None:
             self._loop.call_soon_threadsafe(self._task.cancel)
 

@@ -51,9 +51,9 @@ class Subscriber:
     def start(self) -> None:
         self._subscription.start()
 
-    def stop(self) -> None:
+    def stop(self, forget: bool = False) -> None:
         self._stopped = True
-        self._subscription.stop()
+        self._subscription.stop(forget)
 
     def _stands(self, state: str, message: str) -> None:
         self.state, self.message = state, message

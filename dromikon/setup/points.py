@@ -56,7 +56,7 @@ class PointDocument(Part):
     unit: Annotated[
         str,
         Field(max_length=12),
-        Words(N_("In"), hint=N_("such as °C; readings in another unit are converted"), when=When("kind", SENSOR)),
+        Words(N_("Unit"), hint=N_("such as °C; readings in another unit are converted"), when=When("kind", SENSOR)),
     ] = ""
     deadband: Annotated[
         float,

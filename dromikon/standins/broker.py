@@ -2,6 +2,7 @@
 whoever comes later."""
 
 import asyncio
+import contextlib
 import json
 import time
 from datetime import UTC, datetime
@@ -14,6 +15,8 @@ from dromikon.standins.world.world import World
 
 POINTS = ("orchid-temp", "orchid-humidity")
 LOOK = 1.0
+#: How long ending may take, in seconds.
+PATIENCE = 3.0
 AT_LEAST_ONCE = 1
 
 
@@ -60,7 +63,9 @@ class StandInBroker:
                         await self._tell(signal)
                 told = now
         finally:
-            await self._broker.shutdown()
+            with contextlib.suppress(TimeoutError):
+                # It waits for whoever connects while it ends.
+                await asyncio.wait_for(self._broker.shutdown(), PATIENCE)
 
     async def _tell_last(self, now: int) -> None:
         """What each sensor said last is there for whoever subscribes."""

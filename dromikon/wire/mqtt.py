@@ -90,9 +90,11 @@ class Subscription:
     def start(self) -> None:
         self._client.loop_start()
 
-    def stop(self) -> None:
-        """Leave the broker, which keeps what comes until we are back."""
+    def stop(self, forget: bool = False) -> None:
+        """Leave the broker, which keeps what comes until we are back, or is told that nobody waits for it (`forget`)."""
         with contextlib.suppress(OSError, ValueError):
+            if forget and self._client.is_connected():
+                self._client.unsubscribe(self._topics)
             self._client.disconnect()
         self._client.loop_stop()
 
@@ -118,6 +120,10 @@ class Subscription:
 
     def _message(self, client: paho.Client, _: Any, said: paho.MQTTMessage) -> None:
         number, quality = said.mid, said.qos
+        if not any(paho.topic_matches_sub(wanted, said.topic) for wanted in self._topics):
+            # Of a topic that was wanted once, and could not be given up while the broker was away.
+            client.ack(number, quality)
+            return
 
         def done() -> None:
             client.ack(number, quality)
