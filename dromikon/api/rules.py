@@ -92,7 +92,8 @@ class PhraseOut(Schema):
 
 
 class BarOut(Schema):
-    """One thing on the time plan, in seconds from zero. `open`: its end is not known beforehand."""
+    """One thing on the time plan, in seconds from zero. `open`: its end is not known beforehand; `asks`: whether it is
+    to be done is asked when it is due."""
 
     label: str
     above: bool
@@ -101,6 +102,7 @@ class BarOut(Schema):
     part: str
     style: str
     open: bool
+    asks: bool
 
 
 class PlanOut(Schema):

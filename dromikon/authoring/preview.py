@@ -36,4 +36,5 @@ def _bar(bar: Bar) -> dict[str, Any]:
     return {
         "label": bar.label, "above": bar.above, "start": bar.start, "end": bar.end, "part": bar.part, "style": bar.style,
         "open": bar.open_end,
+        "asks": bar.asks,
     }  # fmt: skip

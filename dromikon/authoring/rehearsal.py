@@ -17,6 +17,8 @@ from dromikon.core.instants import Instant, from_datetime, iso
 from dromikon.core.rules.document import Problem, RuleDocument, problems_of
 from dromikon.core.rules.outcome import Run
 from dromikon.core.rules.rehearse import Compared, Rehearsed, Stage, Variant, compare, rehearse, shares_cause, varied
+from dromikon.core.rules.sentence import plain
+from dromikon.core.words import t
 from dromikon.facts import facts_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -103,9 +105,21 @@ def start_of_week(until: Instant, zone: str) -> Instant:
 
 
 def _asked_for(document: RuleDocument, facts: Facts) -> dict[str, str]:
-    leaves = document.provided.leaves("provided") if document.provided else []
+    """What conditions and hours ask for in words, by path; those of a step begin with what the step does."""
     kind = document.cause.event_kind()
-    return {path: "".join(p.text for p in leaf.phrases(facts, kind, path)) for path, leaf in leaves}
+    words = {
+        path: plain(leaf.phrases(facts, kind, path))
+        for root, _, tree in document.conditions()
+        for path, leaf in tree.leaves(root)
+    }
+    words |= {path: plain(part.phrases(facts, path)).lstrip(", ") for path, part in document.within()}
+    return {path: _with_step(document, path, said) for path, said in words.items()}
+
+
+def _with_step(document: RuleDocument, path: str, said: str) -> str:
+    if not path.startswith("response."):
+        return said
+    return t("{step} only if {said}", step=t(document.response[int(path.split(".")[1])].label), said=said)
 
 
 def _concerned(documents: list[RuleDocument], facts: Facts) -> tuple[set[str], set[str]]:

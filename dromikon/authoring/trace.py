@@ -5,7 +5,7 @@ from typing import Any
 from dromikon.archive.models import Snapshot
 from dromikon.core.facts import Facts
 from dromikon.core.rules.document import RuleDocument
-from dromikon.core.rules.explain import OUTCOMES, explain
+from dromikon.core.rules.explain import OUTCOMES, asked_lines, explain
 from dromikon.core.words import t
 from dromikon.daybook.models import EventRow, Step, VerdictRow
 from dromikon.people.access import Access
@@ -30,7 +30,7 @@ def trace_of(access: Access, event: EventRow, facts: Facts) -> list[dict[str, An
                 "words": t(OUTCOMES.get(verdict.outcome, verdict.outcome)),
                 "lines": explain(document, facts, verdict.outcome, [tuple(s) for s in verdict.seen], verdict.due),
                 "run": verdict.run,
-                "steps": steps_of(verdict.run, facts) if verdict.run else [],
+                "steps": steps_of(verdict.run, facts, document) if verdict.run else [],
             }
         )
     return found
@@ -47,8 +47,9 @@ def receiver(target: str, facts: Facts) -> str:
     return point.name if point else facts.name_of("counter", target) or target
 
 
-def steps_of(run: str, facts: Facts) -> list[dict[str, Any]]:
-    """The steps of a run with due and done times, attempts and answers. Evidence is summed up in one line."""
+def steps_of(run: str, facts: Facts, document: RuleDocument) -> list[dict[str, Any]]:
+    """The steps of a run with due and done times, attempts and answers, and what each asked when it was due. Evidence is
+    summed up in one line."""
     lines, stills = [], []
     kept = {(s.camera, s.at): s.pk for s in Snapshot.objects.filter(run=run)}
     for step in Step.objects.filter(run=run).order_by("due", "id"):
@@ -56,7 +57,8 @@ def steps_of(run: str, facts: Facts) -> list[dict[str, Any]]:
             stills.append(step)
             continue
         still = kept.get((step.target, step.payload.get("at"))) if step.action == "snapshot" else None
-        lines.append({"step": step, "target": receiver(step.target, facts), "snapshot": still})
+        asked = asked_lines(document, facts, [(path, held, value) for path, held, value in step.seen])
+        lines.append({"step": step, "target": receiver(step.target, facts), "snapshot": still, "asked": asked})
     if stills:
         done = sum(s.status == Step.Status.DONE for s in stills)
         lines.append({"evidence": t("{done} of {count} stills copied and hashed", done=done, count=len(stills))})

@@ -37,6 +37,7 @@ def _latest(site: str) -> QuerySet[Step]:
 
 
 def _took(step: Step) -> int | None:
-    """From due to done, in ms; None for what was never sent."""
-    sent = step.status in (Step.Status.DONE, Step.Status.FAILED, Step.Status.UNCONFIRMED)
-    return step.done_at - step.due if sent and step.done_at is not None else None
+    """From its last sending to its answer, in ms; None for what was never sent."""
+    if step.done_at is None or step.sent_at is None:
+        return None
+    return step.done_at - step.sent_at

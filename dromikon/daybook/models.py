@@ -137,6 +137,8 @@ class Step(models.Model):
     attempts = models.PositiveSmallIntegerField(default=0)
     done_at = models.BigIntegerField(null=True)
     answer = models.TextField(default="")
+    seen = models.JSONField(default=list, help_text="what its own conditions and hours saw when it was due")
+    sent_at = models.BigIntegerField(null=True, help_text="when it was last begun to be sent")
 
     class Meta:
         constraints = [

@@ -163,13 +163,13 @@ def move_position(before: tuple[int, int, int], after: tuple[int, int, int, int,
         return _bare().execute(sql, (*after, *before)).rowcount == 1
 
 
-def claim_steps(pks: Sequence[int]) -> list[Step]:
+def claim_steps(pks: Sequence[int], now: int) -> list[Step]:
     """Mark steps as being sent, those that still wait. Returns them."""
     sql = (
-        f'UPDATE "{Step._meta.db_table}" SET "status" = \'sending\', "attempts" = "attempts" + 1 '
+        f'UPDATE "{Step._meta.db_table}" SET "status" = \'sending\', "attempts" = "attempts" + 1, "sent_at" = ? '
         f'WHERE "id" IN ({", ".join("?" * len(pks))}) AND "status" = \'due\''
     )
-    return STEPS.returning(sql, pks)
+    return STEPS.returning(sql, (now, *pks))
 
 
 class WaitingRow(NamedTuple):

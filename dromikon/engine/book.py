@@ -80,6 +80,7 @@ class Book:
             Step(
                 run=dropped.run, site=site, step=dropped.step, part=dropped.part, action=dropped.action, delivery="",
                 status=Step.Status.DROPPED, due=dropped.due, done_at=at, answer=f"Not carried out: {dropped.why}.",
+                seen=[list(s) for s in dropped.seen],
             )
         )  # fmt: skip
 
@@ -98,7 +99,7 @@ class Book:
             run=order.run, site=site, step=order.step, part=order.part if part is None else part, action=order.action, target=order.target,
             release=order.release, delivery=order.delivery.value, lane=lane, payload=order.payload, status=status,
             due=order.due, next_try=order.due if status == Step.Status.DUE else None,
-            expires=order.due + lifetime if lifetime else None,
+            expires=order.due + lifetime if lifetime else None, seen=[list(s) for s in order.seen],
         )  # fmt: skip
         for name, value in more.items():
             setattr(step, name, value)

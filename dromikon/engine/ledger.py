@@ -15,6 +15,7 @@ from typing import Any, TypeVar
 from django.db import DatabaseError, OperationalError, connection, transaction
 
 from dromikon import wake
+from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.database import writer
 from dromikon.daybook import feed, storage
@@ -116,7 +117,7 @@ def write_group(claims: Sequence[int], outcomes: Sequence[Outcome]) -> dict[int,
     with writer.turn(), transaction.atomic():
         if outcomes:
             _finish(outcomes)
-        claimed = _claim(claims) if claims else {}
+        claimed = _claim(claims, now_ms()) if claims else {}
     if outcomes:
         wake.wake(wake.PAGES)
         # What is committed is not undone by a line that could not be written.
@@ -125,8 +126,8 @@ def write_group(claims: Sequence[int], outcomes: Sequence[Outcome]) -> dict[int,
     return claimed
 
 
-def _claim(pks: Sequence[int]) -> dict[int, Step]:
-    return {step.pk: step for step in storage.claim_steps(pks)}
+def _claim(pks: Sequence[int], now: int) -> dict[int, Step]:
+    return {step.pk: step for step in storage.claim_steps(pks, now)}
 
 
 def _finish(outcomes: Sequence[Outcome]) -> None:

@@ -19,7 +19,7 @@ def page(garden, as_, client):
         known = {"run": "7.jetty-closed", "site": GARDENS, "step": i, "action": "http", "delivery": "once_only"}
         Step.objects.create(**{**known, "target": f"host:h{i}.example", "due": now + i, **more})
 
-    step(0, status="done", done_at=now + 1_500, answer="200 OK")
+    step(0, status="done", sent_at=now, done_at=now + 1_500, answer="200 OK")
     step(1, status="failed", answer="<b>no</b>")
     step(2, status="due")
     step(3, status="done", delivery="inside", action="alarm", target="jetty")

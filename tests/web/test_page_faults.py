@@ -19,6 +19,7 @@ from dromikon.facts import facts_of
 from dromikon.rulebook.models import Rule
 from dromikon.sources.models import Recorder
 from tests.conftest import GARDENS
+from tests.core.site import rule
 
 pytestmark = pytest.mark.django_db(transaction=True)
 MIDNIGHT_BEFORE_THE_CLOCKS_CHANGE = 1_806_192_000_000
@@ -55,7 +56,7 @@ def test_a_trace_names_whom_and_what_a_step_went_to(garden, as_):
     person = as_("opal").person
     for i, target in enumerate((f"person:{person.pk}", "host:gateway.example", "jetty", "person:999999")):
         Step.objects.create(run="1.x", site=GARDENS, step=i, action="text", target=target, delivery="inside", due=i)
-    named = [line["target"] for line in steps_of("1.x", facts_of(garden))]
+    named = [line["target"] for line in steps_of("1.x", facts_of(garden), RuleDocument.model_validate(rule()))]
     assert named == [person.shown_name, "gateway.example", "Jetty", "somebody who is gone"]
 
 

@@ -7,9 +7,13 @@ from dataclasses import dataclass
 from dromikon.core.events import Event
 from dromikon.core.facts import Facts, LiveRule
 from dromikon.core.instants import Instant
+from dromikon.core.rules.actions import Action
 from dromikon.core.rules.causes import Watcher
-from dromikon.core.rules.condition import Pair, Test, World
+from dromikon.core.rules.condition import Pair, Seen, Test, World
 from dromikon.core.rules.document import HoldOff, RuleDocument
+
+#: Whether a step is to be carried out, by its run's event and its moment; notes what was seen.
+StepTest = Callable[[Event, Instant, list[Seen]], bool]
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,6 +27,8 @@ class CompiledRule:
     provided: Test | None
     within_hours: Callable[[Instant], bool] | None
     hold_off_key: Callable[[Event], str] | None
+    #: What each step asks when it is due; None where it asks nothing.
+    steps: tuple[StepTest | None, ...]
     #: What its conditions look at besides the event.
     looks_at: frozenset[Pair]
 
@@ -39,7 +45,8 @@ def compile_rule(live: LiveRule, facts: Facts, world: World) -> CompiledRule:
         document=document,
         watcher=document.cause.watcher(facts, world),
         provided=document.provided.compile("provided", world) if document.provided else None,
-        within_hours=_hours_test(document, facts),
+        within_hours=document.hours.compile(facts) if document.hours else None,
+        steps=tuple(_step_test(step, f"response.{i}", facts, world) for i, step in enumerate(document.response)),
         looks_at=frozenset(document.looks_at(facts)),
         hold_off_key=_hold_off_key(document.hold_off, facts) if document.hold_off else None,
     )
@@ -55,24 +62,22 @@ def build_index(rules: list[CompiledRule], facts: Facts) -> Index:
     return {key: tuple(found) for key, found in index.items()}
 
 
-def _hours_test(document: RuleDocument, facts: Facts) -> Callable[[Instant], bool] | None:
-    part = document.hours
-    if part is None:
+def _step_test(step: Action, path: str, facts: Facts, world: World) -> StepTest | None:
+    """What a step asks of the world when it is due, besides being due."""
+    if step.provided is None and step.hours is None:
         return None
-    hours = facts.hours_by_id.get(part.hours.id)
-    if hours is None:
-        # A reference to hours that are gone never counts; the check says so before the rule goes live.
-        return lambda at: False
-    last: list[tuple[int, bool]] = [(-1, False)]
+    provided = step.provided.compile(f"{path}.provided", world) if step.provided else None
+    within = step.hours.compile(facts) if step.hours else None
 
-    def within(at: Instant) -> bool:
-        # Hours change by the quarter of an hour, so one answer serves every event of a minute.
-        minute = at // 60_000
-        if last[0][0] != minute:
-            last[0] = (minute, hours.contains(at, facts.place) == part.inside)
-        return last[0][1]
+    def test(event: Event, at: Instant, seen: list[Seen]) -> bool:
+        held = provided is None or provided(event, seen)
+        if within is None:
+            return held
+        counts = within(at)
+        seen.append((f"{path}.hours", counts, at))
+        return held and counts
 
-    return within
+    return test
 
 
 def _hold_off_key(hold_off: HoldOff, facts: Facts) -> Callable[[Event], str]:

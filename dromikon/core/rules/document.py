@@ -11,8 +11,9 @@ from dromikon.core.rules.actions import ACTIONS, Action
 from dromikon.core.rules.causes import CAUSES, AnyCause
 from dromikon.core.rules.condition import Condition, Pair
 from dromikon.core.rules.conditions import CONDITIONS, AnyCondition
-from dromikon.core.rules.controls import Choice, Flag, Inner, Name, Nodes, Number, Pick, When, Words
+from dromikon.core.rules.controls import Choice, Flag, Inner, Name, Nodes, Number, When, Words
 from dromikon.core.rules.parts import Part, Ref
+from dromikon.core.rules.within import HoursPart
 from dromikon.core.words import t
 
 FORMAT = "dromikon-rule/1"
@@ -23,13 +24,6 @@ else:
     AnyAction = Annotated[Union[tuple(ACTIONS)], Field(discriminator="do")]
 
 MAX_DEPTH = 12
-
-
-class HoursPart(Part):
-    """When the rule counts: inside or outside a named Hours."""
-
-    hours: Annotated[Ref, Pick("Hours", of="hours", bare=True)]
-    inside: Annotated[bool, Flag("When", bare=True, words=("inside", "outside"))] = True
 
 
 class HoldOff(Part):
@@ -129,13 +123,21 @@ class RuleDocument(Part):
 
     def conditions(self) -> list[tuple[str, str, Condition]]:
         """Every tree of conditions, as (path, the kind it is about, tree)."""
-        own = [("provided", self.cause.event_kind(), self.provided)] if self.provided is not None else []
-        return [*((f"cause.{path}", kind, tree) for path, kind, tree in self.cause.conditions()), *own]
+        kind = self.cause.event_kind()
+        own = [("provided", kind, self.provided)] if self.provided is not None else []
+        steps = [(f"response.{i}.provided", kind, s.provided) for i, s in enumerate(self.response) if s.provided]
+        return [*((f"cause.{path}", kind, tree) for path, kind, tree in self.cause.conditions()), *own, *steps]
+
+    def within(self) -> list[tuple[str, HoursPart]]:
+        """Every mention of hours that count, as (path, part)."""
+        own = [("hours", self.hours)] if self.hours is not None else []
+        return [*own, *((f"response.{i}.hours", s.hours) for i, s in enumerate(self.response) if s.hours)]
 
     def looks_at(self, facts: Facts) -> set[Pair]:
         """Every (kind, point) that conditions look at besides the event."""
         points = {point for _, point in self.cause.triggers(facts)}
-        return self.cause.looks_at(facts) | (self.provided.concerns(points) if self.provided else set())
+        trees = [self.provided, *(step.provided for step in self.response)]
+        return self.cause.looks_at(facts).union(*(tree.concerns(points) for tree in trees if tree))
 
     def concerns(self, facts: Facts) -> set[Pair]:
         """Every (kind, point) whose events the rule must be told of, by its cause or its conditions."""
@@ -159,8 +161,7 @@ class RuleDocument(Part):
         found += [(f"cause.{path}", what, ref) for path, what, ref in self.cause.named()]
         for path, _, tree in self.conditions():
             found += [(f"{p}.{inner}", what, ref) for p, leaf in tree.leaves(path) for inner, what, ref in leaf.named()]
-        if self.hours:
-            found.append(("hours.hours", "hours", self.hours.hours))
+        found += [(f"{path}.hours", "hours", part.hours) for path, part in self.within()]
         for i, step in enumerate(self.response):
             found += [(f"response.{i}.groups.{g}", "group", ref) for g, ref in enumerate(step.recipients() or ())]
             found += [(f"response.{i}.{path}", what, ref) for path, what, ref in step.named()]

@@ -36,7 +36,7 @@ class Evaluator:
 
     def __init__(self, facts: Facts, state: State | None = None, orders: bool = True) -> None:
         self.state = state or State()
-        self.runs = Runs(self.state, facts, orders)
+        self.runs = Runs(self.state, facts, self._look, orders)
         self.rules: dict[str, CompiledRule] = {}
         self.refused: dict[str, str] = {}
         self.listener: Listener | None = None
@@ -105,6 +105,10 @@ class Evaluator:
         return self.state.next_due()
 
     # -- what conditions may ask ---------------------------------------------------------------------------------------
+
+    def _look(self, event: Event, at: Instant) -> None:
+        """A step is due: what it asks is asked for this moment, and its run's own event counts as no predecessor."""
+        self.now, self._made_of = at, (event.seq,)
 
     def told_state(self, kind: str, point: str) -> bool | None:
         """The last told state of a point: on, off, or None when it was never told."""

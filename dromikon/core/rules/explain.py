@@ -57,13 +57,10 @@ def explain(
         lines.append(
             TraceLine("again", t("when it comes again"), t(OUTCOMES[outcome]), t("no steps pending or held"), False)
         )
-    leaves = dict(document.provided.leaves("provided")) if document.provided else {}
     if outcome == "fired":
         seen = [*seen, *_nothing_kept_back(document)]
     for path, held, value in seen:
-        if path == "hours" and document.hours:
-            lines.append(_hours_line(document, facts, value, held))
-        elif path == "hold_off" and document.hold_off:
+        if path == "hold_off" and document.hold_off:
             said = (
                 t("quiet until {time}", time=f"{wall_clock(value, facts.zone):%H:%M:%S}")
                 if value is not None
@@ -77,10 +74,20 @@ def explain(
                 )
             )
         else:
-            leaf = leaves.get(path)
-            if leaf is not None:
-                label, said, wanted = leaf.explained(facts, document.cause.event_kind(), value)
-                lines.append(TraceLine(path, label, said, wanted, held))
+            lines += asked_lines(document, facts, [(path, held, value)])
+    return lines
+
+
+def asked_lines(document: RuleDocument, facts: Facts, seen: list[Seen]) -> list[TraceLine]:
+    """What conditions and hours saw, those of the rule or those of a step."""
+    kind, hours = document.cause.event_kind(), dict(document.within())
+    leaves = {path: leaf for root, _, tree in document.conditions() for path, leaf in tree.leaves(root)}
+    lines = []
+    for path, held, value in seen:
+        if path in hours:
+            lines.append(TraceLine(path, *hours[path].explained(facts, value), held))
+        elif path in leaves:
+            lines.append(TraceLine(path, *leaves[path].explained(facts, kind, value), held))
     return lines
 
 
@@ -94,17 +101,3 @@ def _quiet_words(part: HoldOff) -> str:
     if part.most > 1:
         return t("fewer than {most} firings in {seconds}", most=part.most, seconds=seconds(part.seconds))
     return t("no firing in the {seconds} before", seconds=seconds(part.seconds))
-
-
-def _hours_line(document: RuleDocument, facts: Facts, at: int, held: bool) -> TraceLine:
-    assert document.hours is not None
-    ref = document.hours.hours
-    known = facts.hours_by_id.get(ref.id)
-    side = "inside" if document.hours.inside else "outside"
-    return TraceLine(
-        "hours",
-        "hours",
-        f"{wall_clock(at, facts.zone):%a %H:%M}",
-        f"{side} {known.name if known else ref.name or ref.id}",
-        held,
-    )

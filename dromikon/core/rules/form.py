@@ -29,6 +29,8 @@ REGISTRIES: dict[str, tuple[str, Any]] = {
 }
 #: A step that is done once has nothing to say about repeats.
 REPEATS = ("times", "gap")
+#: What every step asks when it is due.
+ASKED_LAST = ("provided", "hours")
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,9 +95,11 @@ class Form:
 def form_of(part: type[Part]) -> Form:
     """What a part's form is made from. Raises TypeError for a field that does not say what it is for a person."""
     skipped = REPEATS if issubclass(part, Action) and not part.repeats else ()
+    # What a step asks when it is due stands behind what it does.
+    last = ASKED_LAST if issubclass(part, Action) else ()
     fields = tuple(
         _field(part, name, info)
-        for name, info in part.model_fields.items()
+        for name, info in sorted(part.model_fields.items(), key=lambda item: item[0] in last)
         if name not in skipped and name != "format" and not _is_tag(name, info)
     )
     return Form(part.__name__, getattr(part, "label", ""), _about(part), part.speaks_of, fields)

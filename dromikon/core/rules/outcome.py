@@ -51,6 +51,8 @@ class StepOrder:
     due: Instant
     release: bool = False
     part: int = 0
+    #: What its own conditions and hours saw.
+    seen: tuple[Seen, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +65,9 @@ class Dropped:
     action: str
     due: Instant
     why: str
+    #: What turned it away, where its own conditions and hours did.
+    seen: tuple[Seen, ...] = ()
+    rule: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ from dromikon.core.rules.form import REGISTRIES, Field, Form, all_parts, form_of
 
 TITLES = {"cause": "Causes", "condition": "Conditions", "step": "Steps"}
 #: Fields that every step has besides its own.
-EVERY_STEP = ("anchor", "after")
+EVERY_STEP = ("anchor", "after", "provided", "hours")
 
 
 def reference() -> Iterator[str]:

@@ -20,7 +20,7 @@ from dromikon.core.rules.conditions import AnyOf, Every, Unless
 from dromikon.core.rules.decision import after_firing, after_repeat, quiet_until, refusal
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.evaluate import Evaluator
-from dromikon.core.rules.outcome import Outcome, Run, Verdict
+from dromikon.core.rules.outcome import Dropped, Outcome, Run, Verdict
 from dromikon.core.rules.rows import Quiet
 from dromikon.core.rules.state import Row, RowKey, State
 
@@ -57,7 +57,7 @@ class Rehearsed:
     runs: list[Run] = field(default_factory=list)
     considered: int = 0
     outcomes: Counter[str] = field(default_factory=Counter)
-    #: How many events each part turned away, by its path in the document.
+    #: How many events, or steps of runs, each part turned away, by its path in the document.
     turned_away: Counter[str] = field(default_factory=Counter)
 
     def by_hour(self) -> dict[Instant, int]:
@@ -177,7 +177,7 @@ class Stage:
             if evaluator.state.something_due(entry.at):
                 self._wake(entry.at, None)
             outcome = evaluator.on_event(entry)
-            if outcome.verdicts:
+            if outcome.verdicts or outcome.dropped:
                 self._note(outcome, entry.at)
         elif isinstance(entry, CHANGES):
             self._change(entry)
@@ -230,6 +230,16 @@ class Stage:
         for variant in self.variants:
             variant.decide(event, at)
 
+    def _blamed_for(self, dropped: Dropped) -> list[str]:
+        """What a step asked for in vain."""
+        rule = self._evaluator.rules.get(dropped.rule) if self._evaluator else None
+        if rule is None:
+            return []
+        held, root = {path: held for path, held, _ in dropped.seen}, f"response.{dropped.step}"
+        tree = rule.document.response[dropped.step].provided
+        hours = [path for path in (f"{root}.hours",) if held.get(path) is False]
+        return hours + (blamed(tree, f"{root}.provided", held) if tree is not None else [])
+
     def _blamed(self, verdict: Verdict) -> list[str]:
         """The parts of the document that turned an event away."""
         held = {path: held for path, held, _ in verdict.seen}
@@ -251,6 +261,8 @@ class Stage:
         result = self.result
         if outcome.runs:
             result.runs += outcome.runs
+        for dropped in outcome.dropped:
+            result.turned_away.update(self._blamed_for(dropped))
         for verdict in outcome.verdicts:
             result.considered += 1
             result.outcomes[verdict.outcome] += 1

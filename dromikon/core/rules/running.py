@@ -3,6 +3,7 @@
 A run is a row: its event, the state whose end it waits for, the steps pending, and the outputs held.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, cast
 
@@ -11,6 +12,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions import Delivery, Firing
 from dromikon.core.rules.compile import CompiledRule
+from dromikon.core.rules.condition import Seen
 from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder
 from dromikon.core.rules.rows import Going, HeldOutput, Pending
 from dromikon.core.rules.state import State
@@ -24,6 +26,7 @@ STOP = -1
 PARTS = 16
 ENDED, ANSWERED, UNANSWERED = "the state had ended", "somebody had answered", "nobody had answered"
 OVER = "the state was over already"
+UNFULFILLED = "what it asks for was not so"
 LATE, CHANGED, AGAIN = "learned too late to be sent", "the rule was changed or switched off", "the cause came again"
 
 
@@ -33,12 +36,14 @@ class Runs:
 
     state: State
     facts: Facts
+    #: Told before a step asks: the run's event, and the moment that conditions are asked for.
+    look: Callable[[Event, Instant], None]
     #: False in a rehearsal: rows are kept where decisions depend on them, but nothing is ordered.
     orders: bool = True
 
     def needs_row(self, rule: CompiledRule) -> bool:
         """Whether what becomes of a run can matter to later decisions, so that a rehearsal must follow it too."""
-        return self.orders or rule.document.again in ("extend", "ignore")
+        return self.orders or rule.document.again in ("extend", "ignore") or any(rule.steps)
 
     def begin(self, rule: CompiledRule, ref: str, event: Event, listed: str, at: Instant, outcome: Outcome) -> None:
         """A run has begun: give out what is due at once, and keep the rest."""
@@ -217,6 +222,13 @@ class Runs:
         if step.hold == "state" and row["state"] is None:
             outcome.dropped.append(_dropped(ref, pending, OVER))
             return
+        seen: list[Seen] = []
+        asked = rule.steps[pending["step"]]
+        if asked is not None:
+            self.look(event, pending["due"])
+            if not asked(event, pending["due"], seen):
+                outcome.dropped.append(_dropped(ref, pending, UNFULFILLED, tuple(seen), rule.id))
+                return
         if step.asks:
             self._asks(rule, row, pending["due"])
         firing = Firing(rule.document.name, event, self.facts, rule.id, row.get("listed", ""))
@@ -229,7 +241,7 @@ class Runs:
                 outcome.orders.append(
                     StepOrder(
                         ref, rule.id, pending["step"], step.do, step.carried, order.target, order.payload,
-                        pending["due"], part=part,
+                        pending["due"], part=part, seen=tuple(seen),
                     )
                 )  # fmt: skip
             if step.hold is not None:
@@ -255,5 +267,5 @@ def _held(pending: Pending, do: str, target: str, part: int, hold: Any) -> HeldO
     return {"step": pending["step"], "do": do, "target": target, "part": part, "until": until}
 
 
-def _dropped(ref: str, pending: Pending, why: str) -> Dropped:
-    return Dropped(ref, pending["step"], pending["part"] * PARTS, pending["do"], pending["due"], why)
+def _dropped(ref: str, pending: Pending, why: str, seen: tuple[Seen, ...] = (), rule: str = "") -> Dropped:
+    return Dropped(ref, pending["step"], pending["part"] * PARTS, pending["do"], pending["due"], why, seen, rule)

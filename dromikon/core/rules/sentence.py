@@ -2,6 +2,7 @@
 
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
+from dromikon.core.rules.actions import Action
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.parts import Phrase, enumerated, seconds, told
 from dromikon.core.words import N_, t
@@ -10,7 +11,12 @@ from dromikon.core.words import N_, t
 def sentence(document: RuleDocument, facts: Facts) -> list[Phrase]:
     """The rule in words, as phrases that point at the parts they describe."""
     steps = [
-        [*s.phrases(facts, f"response.{i}"), *_when(s.often() + s.when(), i)] for i, s in enumerate(document.response)
+        [
+            *s.phrases(facts, f"response.{i}"),
+            *_when(s.often() + s.when(), i),
+            *_asked(s, document, facts, f"response.{i}"),
+        ]
+        for i, s in enumerate(document.response)
     ]
     nothing = [Phrase(t("do nothing yet"), "response", name=True)]
     return told(
@@ -41,13 +47,15 @@ def _when(text: str, step: int) -> list[Phrase]:
     return [Phrase(text, f"response.{step}")] if text else []
 
 
+def _asked(step: Action, document: RuleDocument, facts: Facts, part: str) -> list[Phrase]:
+    """What a step asks when it is due."""
+    words = step.provided.phrases(facts, document.cause.event_kind(), f"{part}.provided") if step.provided else []
+    asked = told(", only if then {conditions}", part, conditions=words) if words else []
+    return asked + (step.hours.phrases(facts, f"{part}.hours") if step.hours else [])
+
+
 def _hours(document: RuleDocument, facts: Facts) -> list[Phrase]:
-    part = document.hours
-    if part is None:
-        return []
-    known = facts.hours_by_id.get(part.hours.id)
-    name = known.name if known else part.hours.name or part.hours.id
-    return told(", inside {hours}" if part.inside else ", outside {hours}", "hours", hours=name)
+    return document.hours.phrases(facts, "hours") if document.hours else []
 
 
 def _hold_off(document: RuleDocument) -> list[Phrase]:

@@ -9,7 +9,8 @@ from dromikon.core.words import t
 
 @dataclass(frozen=True, slots=True)
 class Bar:
-    """One bar. `start` and `end` in seconds from zero; `open_end` means "for as long as it lasts"."""
+    """One bar. `start` and `end` in seconds from zero; `open_end` means "for as long as it lasts", `asks` that it is
+    asked first whether it is to be done."""
 
     label: str
     above: bool
@@ -18,6 +19,7 @@ class Bar:
     part: str
     style: str
     open_end: bool = False
+    asks: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +63,7 @@ def time_plan(document: RuleDocument, facts: Facts) -> TimePlan:
                 f"response.{i}",
                 step.do,
                 open_end=step.hold == "state",
+                asks=step.provided is not None or step.hours is not None,
             )
         )
     return TimePlan(

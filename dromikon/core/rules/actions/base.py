@@ -13,8 +13,10 @@ from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS, public_fields
-from dromikon.core.rules.controls import Choice, Number, When
+from dromikon.core.rules.conditions import AnyCondition
+from dromikon.core.rules.controls import Choice, Inner, Nodes, Number, When
 from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated, seconds, told
+from dromikon.core.rules.within import HoursPart
 from dromikon.core.rules.wording import fill
 from dromikon.core.words import t
 
@@ -127,6 +129,9 @@ class Action(Part):
     gap: Annotated[float, Number("apart", unit="s", start=60, when=When("times", (1,), negated=True), timing=True)] = (
         Field(default=0, ge=0, le=3600)
     )
+    #: Asked when the step is due, not when the rule fired.
+    provided: Annotated[AnyCondition | None, Nodes("Only if", of="condition")] = None
+    hours: Annotated[HoursPart | None, Inner("Only in hours", hint="asked when the step is due")] = None
 
     @model_validator(mode="after")
     def _repeats_sensibly(self) -> "Action":

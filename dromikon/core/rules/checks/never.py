@@ -13,6 +13,7 @@ from dromikon.core.rules.condition import Condition
 from dromikon.core.rules.conditions import Every
 from dromikon.core.rules.in_list import ListCondition
 from dromikon.core.rules.situations import ModeCondition, StateCondition
+from dromikon.core.rules.within import HoursPart
 from dromikon.core.words import t
 
 CONTRADICTION, HOURS, PATTERN = "contradiction", "hours-never-count", "impossible-pattern"
@@ -124,17 +125,21 @@ def _impossible_choice(path: str, kind: str, leaf: FieldCondition) -> Iterator[F
 
 def hours_never_count(reading: Reading) -> Iterator[Finding]:
     """Inside hours that are empty, outside hours that are always, or a time that never falls into its hours."""
-    part, facts = reading.document.hours, reading.facts
-    known = facts.hours_by_id.get(part.hours.id) if part else None
-    if part is None or known is None:
+    for path, part in reading.document.within():
+        yield from _never_counts(reading, path, part)
+
+
+def _never_counts(reading: Reading, path: str, part: HoursPart) -> Iterator[Finding]:
+    known = reading.facts.hours_by_id.get(part.hours.id)
+    if known is None:
         return
     if (part.inside and known.is_empty) or (not part.inside and known.is_always):
         empty = t("It is never inside {hours}: they are empty.", hours=known.name)
         reason = empty if part.inside else t("It is never outside {hours}: they are always.", hours=known.name)
-        yield Finding(HOURS, "error", "hours", reason, t("Choose other hours, or fill these."))
+        yield Finding(HOURS, "error", path, reason, t("Choose other hours, or fill these."))
         return
     cause = reading.document.cause
-    if not isinstance(cause, ClockCause) or cause.hours is None or cause.offset:
+    if path != "hours" or not isinstance(cause, ClockCause) or cause.hours is None or cause.offset:
         return
     if cause.hours.id == part.hours.id and (cause.at == "start") != part.inside:
         ends = t("When {hours} end it is never inside them.", hours=known.name)

@@ -48,7 +48,7 @@ export function drawPlan(svg, plan) {
   for (const b of bars) {
     const box = kept.get(b.key) || svg.appendChild(shape("rect", { "data-key": b.key, height: 12 }));
     kept.delete(b.key);
-    const now = { class: look(b.bar), y: b.y + 14, x: b.x, width: b.width };
+    const now = { class: b.bar.asks ? `${look(b.bar)} asks` : look(b.bar), y: b.y + 14, x: b.x, width: b.width };
     for (const [k, v] of Object.entries(now)) box.setAttribute(k, v);
     svg.append(shape("text", { x: b.at, y: b.y + 9, "text-anchor": b.anchor }, b.words));
   }
