@@ -5,7 +5,20 @@ from typing import Any
 
 from django.db.models import F, OuterRef, QuerySet, Subquery
 
-from dromikon.core.facts import Area, Counter, Device, Electrical, Facts, Group, LiveRule, Member, Point, Value
+from dromikon.core.facts import (
+    Area,
+    Counter,
+    Device,
+    Electrical,
+    Facts,
+    Group,
+    LiveRule,
+    Member,
+    Point,
+    Siren,
+    Told,
+    Value,
+)  # fmt: skip
 from dromikon.core.hours import Hours
 from dromikon.core.lists.watchlist import Sort, WatchList
 from dromikon.lists.entries import entries_of
@@ -24,10 +37,12 @@ def facts_of(site: Site) -> Facts:
 def names_of(site: Site) -> Facts:
     """Everything the rules of a site may name, without the rules themselves: what sentences, checks and pages ask for."""
     sightlines: dict[str, list[str]] = {}
-    for point, camera in Sightline.objects.filter(point__site=site, point__retired_at=None).values_list(
-        "point_id", "camera_id"
-    ):
+    seen_in: dict[str, dict[str, str]] = {}
+    lines = Sightline.objects.filter(point__site=site, point__retired_at=None)
+    for point, camera, preset in lines.values_list("point_id", "camera_id", "preset"):
         sightlines.setdefault(point, []).append(camera)
+        if preset:
+            seen_in.setdefault(point, {})[camera] = preset
     members = Membership.objects.filter(site=site, person__is_active=True).select_related("person")
     return Facts(
         site=site.id,
@@ -37,7 +52,7 @@ def names_of(site: Site) -> Facts:
         longitude=site.longitude,
         modes=tuple(site.modes),
         areas=tuple(Area(id=a.id, name=a.name, parent=a.parent_id) for a in site.areas.filter(retired_at=None)),
-        points=tuple(_point(p) for p in site.points.filter(retired_at=None)),
+        points=tuple(_point(p, seen_in.get(p.id, {})) for p in site.points.filter(retired_at=None)),
         sightlines={point: tuple(cameras) for point, cameras in sightlines.items()},
         devices=tuple(Device(id=d.id, name=d.name, gap=d.minimum_gap) for d in site.devices.filter(retired_at=None)),
         hours=tuple(Hours.model_validate({**h.document, "id": h.id, "name": h.name}) for h in site.hours.all()),
@@ -90,10 +105,11 @@ def _live(revision: Revision) -> LiveRule:
     return LiveRule(id=revision.rule_id, revision=revision.number, document=revision.document)
 
 
-def _point(p: Any) -> Point:
+def _point(p: Any, seen_in: dict[str, str]) -> Point:
     return Point(
         id=p.id, name=p.name, kind=p.kind, area=p.area_id, device=p.device_id, channel=p.channel_id, tags=tuple(p.tags),
         waits=p.waits, electrical=Electrical.model_validate(p.electrical) if p.electrical else None,
+        siren=Siren.model_validate(p.siren) if p.siren else None, told=Told.model_validate(p.told), seen_in=seen_in,
     )  # fmt: skip
 
 

@@ -5,7 +5,7 @@ A change of facts is journal input like an event; rehearsal sees them as they we
 
 from collections.abc import Iterable, Mapping
 from functools import cached_property
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
@@ -26,16 +26,45 @@ class Area(Value):
 
 
 class Electrical(Value):
-    """What an output's contact may switch, and what hangs on it, in volts and amperes."""
+    """What an output's contact may switch, of alternating and of direct current (0: not known), and what hangs on it, in
+    volts and amperes."""
 
     rated_volts: float
     rated_amps: float
     load_volts: float
     load_amps: float
+    rated_dc_volts: float = 0.0
+    rated_dc_amps: float = 0.0
+    load_current: Literal["ac", "dc"] = "ac"
+
+
+class Signal(Value):
+    """What a siren does at one word: seconds of light and of sound; 0: without."""
+
+    name: str
+    light: float = 0.0
+    sound: float = 0.0
+
+
+class Siren(Value):
+    """A siren with a light: the relay outputs that light and sound hang on (empty: it has none), and its signals."""
+
+    light: str = ""
+    sound: str = ""
+    signals: tuple[Signal, ...] = ()
+
+
+class Told(Value):
+    """What a point's device says of it. `presets`: the positions that a camera knows, by name. `times`: seconds after which
+    its outputs go off by themselves, by their tokens."""
+
+    presets: tuple[str, ...] = ()
+    times: dict[str, float] = Field(default_factory=dict)
 
 
 class Point(Value):
-    """One thing events come from or actions go to. `waits` is how long a detector watches before it reports, in s."""
+    """One thing events come from or actions go to. `waits` is how long a detector watches before it reports, in s.
+    `seen_in`: by camera, the token of the position in which it looks at the point."""
 
     id: str
     name: str
@@ -46,6 +75,9 @@ class Point(Value):
     tags: tuple[str, ...] = ()
     waits: float = 0.0
     electrical: Electrical | None = None
+    siren: Siren | None = None
+    told: Told = Told()
+    seen_in: dict[str, str] = Field(default_factory=dict)
 
 
 class Device(Value):

@@ -4,11 +4,14 @@ from typing import Literal
 
 from dromikon.core.words import N_
 
-PointKind = Literal["camera", "detector", "door", "station", "input", "relay", "sensor", "power", "button", "topic"]
+PointKind = Literal[
+    "camera", "detector", "door", "station", "input", "relay", "siren", "speaker", "sensor", "power", "button", "topic"
+]
 
 #: The icon of each.
 ICONS = {
-    "camera": "video", "detector": "eye", "door": "door", "station": "bell", "input": "plug", "relay": "bulb",
+    "camera": "video", "detector": "eye", "door": "door", "station": "bell", "input": "plug", "relay": "bulb", "siren": "alert-triangle",
+    "speaker": "volume",
     "sensor": "temperature", "power": "battery", "button": "hand-click", "topic": "message",
 }  # fmt: skip
 #: What each is called.
@@ -19,6 +22,8 @@ POINT_KINDS: dict[str, str] = {
     "station": N_("door station"),
     "input": N_("input"),
     "relay": N_("relay"),
+    "siren": N_("siren"),
+    "speaker": N_("speaker"),
     "sensor": N_("sensor"),
     "power": N_("power supply"),
     "button": N_("desk button"),

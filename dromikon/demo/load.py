@@ -214,7 +214,7 @@ def _point(point: quillmere.PointRow, seen_by: list[str], recorders: dict[str, R
         name=name, kind=kind, area=Ref(id=area), device=Ref(id=device) if device else None, token=token, tags=tuple(tags),
         channel=Ref(id=channel) if channel else None, seen_by=tuple(Ref(id=camera) for camera in seen_by),
         recorder=Ref(id=recorders[site].id) if kind == "camera" else None,
-        recorder_channel=id if kind == "camera" else "", **quillmere.SENSORS.get(id, {}),
+        recorder_channel=id if kind == "camera" else "", **quillmere.SETTINGS.get(id, {}),
     )  # fmt: skip
 
 

@@ -147,7 +147,7 @@ POINTS: tuple[PointRow, ...] = (
     ("orchid-humidity", GARDENS, "orchid-house", None, None, "sensor", "Orchid house humidity", "", []),
     ("vault-face", GARDENS, "seed-vault", None, None, "detector", "Vault face detector", "", []),
     ("vault-door", GARDENS, "seed-vault", "door-controller", None, "door", "Vault door", "door/vault", []),
-    ("vault-siren", GARDENS, "seed-vault", "cam-vault", None, "relay", "Vault siren", "relay/siren", []),
+    ("vault-siren", GARDENS, "seed-vault", "cam-vault", None, "siren", "Vault siren", "siren", []),
     ("freezer-temp", GARDENS, "seed-vault", None, None, "sensor", "Freezer temperature", "", []),
     ("freezer-alarm", GARDENS, "seed-vault", None, None, "input", "Freezer controller", "", []),
     ("uplink", GARDENS, "control-lodge", None, None, "input", "Uplink of the lodge", "", []),
@@ -183,7 +183,7 @@ POINTS: tuple[PointRow, ...] = (
         [],
     ),
     ("loading-bay", NURSERY, "nursery-yard", "cam-yard", "yard", "detector", "Loading bay", "vsc0/Loading bay", []),
-    ("yard-siren", NURSERY, "nursery-yard", "cam-yard", None, "relay", "Yard siren", "relay/siren", []),
+    ("yard-siren", NURSERY, "nursery-yard", "cam-yard", None, "siren", "Yard siren", "siren", []),
     ("yard-gate", NURSERY, "nursery-yard", "cam-yard", None, "input", "Yard gate contact", "input/gate-contact", []),
 )
 
@@ -275,11 +275,19 @@ def _call(state: str, kind: str, called: str) -> dict[str, Any]:
 
 
 #: How readings are kept; every twenty minutes something is told at the latest.
-SENSORS: dict[str, dict[str, Any]] = {
+_SIREN: dict[str, Any] = {
+    "light": "siren-light", "sound": "siren-sound",
+    "signals": [
+        {"name": "deter", "light": 40, "sound": 20}, {"name": "hint", "light": 8, "sound": 2}, {"name": "light alone", "light": 120},
+    ],
+}  # fmt: skip
+SETTINGS: dict[str, dict[str, Any]] = {
     "orchid-temp": {"unit": "°C", "deadband": 0.2, "at_least_every": 1200, "stale_after": 3000},
     "orchid-humidity": {"unit": "%", "deadband": 1, "at_least_every": 1200, "stale_after": 3000},
     "freezer-temp": {"unit": "°C", "deadband": 0.2, "at_least_every": 1200, "stale_after": 1500},
     "wind": {"unit": "m/s", "deadband": 0.5, "at_least_every": 1200, "stale_after": 1500},
+    "vault-siren": {"siren": _SIREN},
+    "yard-siren": {"siren": _SIREN},
 }
 
 _ORCHIDS: dict[str, Any] = {

@@ -15,6 +15,7 @@ from dromikon.engine.adapters.base import Catalogue, Health
 from dromikon.engine.book import Book
 from dromikon.engine.draft import Draft
 from dromikon.sources.models import CatalogueChange, Device, Point
+from dromikon.sources.told import told_of
 
 
 def note_health(got: Health, book: Book) -> list[Draft]:
@@ -62,7 +63,8 @@ def _drafts(
 
 def note_catalogue(got: Catalogue, at: int, book: Book) -> list[Draft]:
     """Write down what a device says it has, and how that differs from what it said before. Returns the events that this is
-    for the points that stand for it. How long its detectors watch is a fact that rules reckon with."""
+    for the points that stand for it. How long its detectors watch, and what it says of cameras and outputs, are facts that
+    rules reckon with."""
     device = Device.objects.filter(id=got.device).first()
     if device is None:
         return []
@@ -81,7 +83,8 @@ def note_catalogue(got: Catalogue, at: int, book: Book) -> list[Draft]:
                 name=change.name[:200], said=change.said,
             )
         )  # fmt: skip
-    if _note_waits(device, content):
+    waits, told = _note_waits(device, content), _note_told(device, content)
+    if waits or told:
         record_act(device.site_id, "facts", at)
     book.tell(feed.device(device.site_id, device.id, device.state, at))
     return _changed(got, found)
@@ -97,6 +100,18 @@ def _note_waits(device: Device, content: DeviceCatalogue) -> bool:
             Point.objects.filter(pk=point.pk).update(waits=told)
             changed = True
     return changed
+
+
+def _note_told(device: Device, content: DeviceCatalogue) -> bool:
+    """Keep what the device says of its cameras and outputs; whether that has changed."""
+    changed = []
+    for point in Point.objects.filter(device=device, kind__in=("camera", "relay", "siren"), retired_at=None):
+        told = told_of(point, content)
+        if told != point.told:
+            point.told = told
+            changed.append(point)
+    Point.objects.bulk_update(changed, ["told"])
+    return bool(changed)
 
 
 def _changed(got: Catalogue, found: list[Change]) -> list[Draft]:

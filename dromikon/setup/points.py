@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from types import MappingProxyType
-from typing import Annotated, Any, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import Field, model_validator
 
@@ -17,17 +17,50 @@ from dromikon.setup.naming import rules_that_name
 from dromikon.setup.sort import Row, Saved, Sort, change, in_use, refuse
 from dromikon.sites.models import Area, Site
 from dromikon.sources.models import Device, Point, Recorder, Sightline
+from dromikon.sources.offers import catalogue_of
+from dromikon.sources.told import told_of
 
-CAMERA, OUTPUT, SENSOR = ("camera",), ("relay",), ("sensor", "detector")
+CAMERA, OUTPUT, SENSOR, SIREN = ("camera",), ("relay",), ("sensor", "detector"), ("siren",)
 
 
 class ElectricalPart(Part):
     """What an output's contact may switch, and what hangs on it."""
 
-    rated_volts: Annotated[float, Field(ge=0, le=1000), Number(N_("Contact may switch"), unit="V")]
-    rated_amps: Annotated[float, Field(ge=0, le=1000), Number(N_("At most"), unit="A")]
+    rated_volts: Annotated[float, Field(ge=0, le=1000), Number(N_("Contact may switch"), unit="V ~")]
+    rated_amps: Annotated[float, Field(ge=0, le=1000), Number(N_("at most"), unit="A ~")]
+    rated_dc_volts: Annotated[
+        float, Field(ge=0, le=1000), Number(N_("of direct current"), unit="V ⎓", hint=N_("0: not known"))
+    ] = 0.0
+    rated_dc_amps: Annotated[float, Field(ge=0, le=1000), Number(N_("at most"), unit="A ⎓")] = 0.0
     load_volts: Annotated[float, Field(ge=0, le=1000), Number(N_("What hangs on it has"), unit="V")]
+    load_current: Annotated[
+        Literal["ac", "dc"], Choice(N_("of"), words={"ac": N_("alternating current"), "dc": N_("direct current")})
+    ] = "ac"
     load_amps: Annotated[float, Field(ge=0, le=1000), Number(N_("It draws"), unit="A")]
+
+
+class SignalPart(Part):
+    """What the siren does at one word."""
+
+    name: Annotated[str, Field(min_length=1, max_length=40), Words(N_("Signal"))]
+    light: Annotated[float, Field(ge=0, le=3600), Number(N_("light for"), unit="s", hint=N_("0: without"))] = 0.0
+    sound: Annotated[float, Field(ge=0, le=3600), Number(N_("sound for"), unit="s", hint=N_("0: without"))] = 0.0
+
+
+class SirenPart(Part):
+    """On which outputs of its device light and sound hang, and what it can be told."""
+
+    light: Annotated[str, Field(max_length=64), Words(N_("Output of the light"), hint=N_("the relay's token"))] = ""
+    sound: Annotated[str, Field(max_length=64), Words(N_("Output of the sound"), hint=N_("the relay's token"))] = ""
+    signals: Annotated[tuple[SignalPart, ...], Field(max_length=20), Inner(N_("Signals"))] = ()
+
+    @model_validator(mode="after")
+    def _sounds(self) -> "SirenPart":
+        if not (self.light or self.sound):
+            raise ValueError("Name the output of its light, of its sound, or both.")
+        if len({s.name.casefold() for s in self.signals}) < len(self.signals):
+            raise ValueError("Two signals have one name.")
+        return self
 
 
 class PointDocument(Part):
@@ -91,8 +124,12 @@ class PointDocument(Part):
         Inner(N_("Electrical"), hint=N_("contact and load are known"), when=When("kind", OUTPUT)),
     ] = None
 
+    siren: Annotated[SirenPart | None, Inner(N_("Light and sound"), when=When("kind", SIREN))] = None
+
     @model_validator(mode="after")
     def _fits_its_kind(self) -> "PointDocument":
+        if self.siren is not None and self.kind != "siren":
+            raise ValueError("Only a siren has light and sound.")
         if self.kind != "camera" and (self.recorder or self.looks_at):
             raise ValueError("Only a camera is recorded and looks at points.")
         return self
@@ -136,8 +173,10 @@ def fill(point: Point, document: PointDocument, around: Surroundings) -> None:
     point.unit, point.deadband = document.unit.strip(), document.deadband
     point.at_least_every, point.stale_after = document.at_least_every, document.stale_after
     point.electrical = document.electrical.model_dump() if document.electrical else None
+    point.siren = document.siren.model_dump() if document.siren else None
     # What has no device is told of by name; its own id always is one.
     point.token = document.token.strip() or ("" if point.device else point.id)
+    point.told = told_of(point, catalogue_of(point.device)) if point.device else {}
     if point.token and around.by_token.get((point.device_id, point.token), point.id) != point.id:
         raise refuse("token", "Another point is called so by the same sender.")
     for ref in document.seen_by:
@@ -240,6 +279,7 @@ def _row(point: Point, seen: tuple[Ref, ...], looks: tuple[Ref, ...]) -> Row:
         looks_at=looks if camera else (), recorder=_ref(point.recorder) if camera else None,
         recorder_channel=point.recorder_channel if camera else "",
         electrical=ElectricalPart.model_validate(point.electrical) if point.electrical else None,
+        siren=SirenPart.model_validate(point.siren) if point.siren else None,
     )  # fmt: skip
     about = (
         t(POINT_KINDS.get(point.kind, point.kind)),

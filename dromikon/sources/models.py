@@ -129,6 +129,8 @@ class Point(Retirable):
     recorded = models.CharField(max_length=10, blank=True, help_text="continuous, events or none; empty while unknown")
     recorded_since = models.BigIntegerField(null=True, help_text="the oldest recording")
     recorded_at = models.BigIntegerField(null=True, help_text="when its recorder was asked")
+    siren = models.JSONField(null=True, help_text="a siren's outputs and signals (core.facts.Siren)")
+    told = models.JSONField(default=dict, help_text="what its device says of it (core.facts.Told)")
     unit = models.CharField(
         max_length=12, blank=True, help_text="in which a sensor's readings are kept; empty: as they come"
     )

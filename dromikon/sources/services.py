@@ -17,7 +17,9 @@ from dromikon.refusals import Refused
 from dromikon.sites.models import Area
 from dromikon.sources.identify import host_of, identify, known_devices, same_device
 from dromikon.sources.models import Device, Point, Sightline
+from dromikon.sources.offers import catalogue_of
 from dromikon.sources.recording import recorder_of
+from dromikon.sources.told import told_of
 from dromikon.wire.certificates import fingerprint, shown_by
 from dromikon.wire.outgoing import NotAllowed, check_address
 
@@ -245,6 +247,8 @@ def adopt_point(access: Access, device: Device, kind: str, token: str, name: str
             },
         )
         if made:
+            point.told = told_of(point, catalogue_of(device))
+            point.save(update_fields=["told"])
             record(access.site, access.person, "added point", f"point:{point.id}", at, name=point.name)
             record_act(access.site.id, "facts", at)
     return point

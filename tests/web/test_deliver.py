@@ -22,7 +22,7 @@ from dromikon.desk.models import Alarm, Evidence
 from dromikon.engine import effects
 from dromikon.engine.deliver import Deliverers
 from dromikon.engine.effects.base import OutsideEffect, Sent
-from dromikon.engine.effects.relay import release_is_needless
+from dromikon.engine.effects.device import release_is_needless
 from dromikon.engine.ledger import Outcome, after_a_crash, write_group
 from dromikon.rulebook.receivers import signing_secrets
 from dromikon.sources.models import Device, Recorder

@@ -38,7 +38,7 @@ async def test_device_management(camera):
     information = await device.GetDeviceInformation()
     assert (information.Model, information.SerialNumber) == ("Heron 6", "QN-CAM-0003")
     assert len(await device.GetServices({"IncludeCapability": False})) == 5
-    assert [r.token for r in await device.GetRelayOutputs()] == ["siren"]
+    assert [r.token for r in await device.GetRelayOutputs()] == ["siren-light", "siren-sound"]
     moment = (await device.GetSystemDateAndTime()).UTCDateTime
     assert moment.Date.Year >= 2026
 

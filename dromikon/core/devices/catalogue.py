@@ -99,7 +99,7 @@ class Information(TypedDict):
 
 
 class DeviceCatalogue(TypedDict, total=False):
-    """All of it. `refused`: the parts it would not tell, each with what it said instead."""
+    """All of it. `relay_times`: seconds after which relays go off by themselves. `refused`: the parts it would not tell, each with what it said instead."""
 
     information: Information
     channels: list[str]
@@ -107,6 +107,7 @@ class DeviceCatalogue(TypedDict, total=False):
     events: list[EventSaid]
     inputs: list[str]
     relays: list[str]
+    relay_times: dict[str, float]
     detector_types: list[DetectorTypeSaid]
     detectors: list[DetectorSaid]
     modules: list[ModuleSaid]

@@ -73,13 +73,14 @@ class Pending(TypedDict):
 
 
 class HeldOutput(TypedDict):
-    """An output that is held. `until`: None while a state lasts."""
+    """An output that is held. `until`: None while a state lasts. `let_go`: what undoes it; missing: it is switched off."""
 
     step: int
     do: str
     target: str
     part: int
     until: Instant | None
+    let_go: NotRequired[dict[str, Any]]
 
 
 class Going(TypedDict):

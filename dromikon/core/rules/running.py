@@ -10,7 +10,7 @@ from typing import Any, cast
 from dromikon.core.events import Event
 from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
-from dromikon.core.rules.actions import Delivery, Firing
+from dromikon.core.rules.actions import Delivery, Firing, Order
 from dromikon.core.rules.compile import CompiledRule
 from dromikon.core.rules.condition import Seen
 from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder
@@ -245,13 +245,15 @@ class Runs:
                     )
                 )  # fmt: skip
             if step.hold is not None:
-                row["held"].append(_held(pending, step.do, order.target, part, step.hold))
+                row["held"].append(
+                    _held(pending, step.do, order, part, step.hold if order.hold is None else order.hold)
+                )
 
     def _release(self, rule: str, ref: str, held: HeldOutput, due: Instant, outcome: Outcome) -> None:
         if self.orders:
             outcome.orders.append(
                 StepOrder(
-                    ref, rule, held["step"], held["do"], Delivery.RELEASE, held["target"], {"state": "off"}, due,
+                    ref, rule, held["step"], held["do"], Delivery.RELEASE, held["target"], held.get("let_go", {"state": "off"}), due,
                     release=True, part=held.get("part", 0),
                 )
             )  # fmt: skip
@@ -261,10 +263,13 @@ def _until(held: HeldOutput, at: Instant) -> HeldOutput:
     return {**held, "until": at}
 
 
-def _held(pending: Pending, do: str, target: str, part: int, hold: Any) -> HeldOutput:
+def _held(pending: Pending, do: str, order: Order, part: int, hold: Any) -> HeldOutput:
     """An output held: for some seconds, or until the state ends."""
     until = None if hold == "state" else pending["due"] + round(float(hold) * 1000)
-    return {"step": pending["step"], "do": do, "target": target, "part": part, "until": until}
+    return {
+        "step": pending["step"], "do": do, "target": order.target, "part": part, "until": until,
+        "let_go": dict(order.let_go),
+    }  # fmt: skip
 
 
 def _dropped(ref: str, pending: Pending, why: str, seen: tuple[Seen, ...] = (), rule: str = "") -> Dropped:

@@ -8,15 +8,18 @@ from dromikon.core.registry import Registry
 from dromikon.engine.effects.alarm import AlarmEffect
 from dromikon.engine.effects.base import InsideEffect, OutsideEffect
 from dromikon.engine.effects.bookmark import BookmarkEffect
+from dromikon.engine.effects.door import DoorEffect
 from dromikon.engine.effects.evidence import EvidenceEffect
 from dromikon.engine.effects.following import CounterEffect, DeriveEffect, FollowingEffect, ModeEffect
 from dromikon.engine.effects.http import HttpEffect
 from dromikon.engine.effects.line import LineEffect
 from dromikon.engine.effects.notice import NoticeEffect
 from dromikon.engine.effects.popup import PopupEffect
+from dromikon.engine.effects.ptz import PtzEffect
 from dromikon.engine.effects.record import RecordEffect
 from dromikon.engine.effects.relay import RelayEffect
 from dromikon.engine.effects.script import ScriptEffect
+from dromikon.engine.effects.signal import SignalEffect
 from dromikon.engine.effects.snapshot import SnapshotEffect
 from dromikon.engine.effects.text import TextEffect
 from dromikon.engine.effects.webhook import WebhookEffect
@@ -26,6 +29,9 @@ EFFECTS.add("alarm", AlarmEffect())
 EFFECTS.add("bookmark", BookmarkEffect())
 EFFECTS.add("popup", PopupEffect())
 EFFECTS.add("relay", RelayEffect())
+EFFECTS.add("signal", SignalEffect())
+EFFECTS.add("ptz", PtzEffect())
+EFFECTS.add("door", DoorEffect())
 EFFECTS.add("webhook", WebhookEffect())
 EFFECTS.add("notice", NoticeEffect())
 EFFECTS.add("line", LineEffect())

@@ -66,7 +66,7 @@ class StandInCamera(StandInDevice):
         kept = Kept(self._detectors, self._set_detector, self._delete_detector)
         self.events = Events(self)
         self.services = [
-            Management(self, self.place.relays, self._switch),
+            Management(self, self.place.relays, self._switch, self.place.ends),
             Media(self, partial(studio.jpeg, camera), bool(self.place.presets), self._stream_address(stream_port)),
             self.events,
             Analytics(self, self.place.lens, kept),

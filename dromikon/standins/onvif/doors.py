@@ -10,7 +10,10 @@ from dromikon.standins.world.access import ALARM, DOORS, LOCK, PHYSICAL, Door
 from dromikon.standins.world.reports import Report
 
 #: What each operation tells a door.
-VERBS = {"AccessDoor": "release", "LockDoor": "lock", "UnlockDoor": "unlock", "BlockDoor": "block"}
+VERBS = {
+    "AccessDoor": "release", "LockDoor": "lock", "UnlockDoor": "unlock", "BlockDoor": "block", "LockOpenDoor": "hold_open",
+    "LockOpenReleaseDoor": "lock",
+}  # fmt: skip
 
 #: How each state that is watched is called in the state of a door, in the order of its schema.
 STATES = {PHYSICAL: "DoorPhysicalState", LOCK: "LockPhysicalState", ALARM: "Alarm"}
@@ -80,7 +83,7 @@ class AccessControl(Service):
 
 def _capabilities(door: Door) -> str:
     """What it can be told, and what of it is watched."""
-    verbs = "".join(f' {verb}="true"' for verb in ("Access", "Lock", "Unlock", "Block"))
+    verbs = "".join(f' {verb}="true"' for verb in ("Access", "Lock", "Unlock", "Block", "LockOpen"))
     monitors = {"DoorMonitor": PHYSICAL, "LockMonitor": LOCK, "Alarm": ALARM}
     watched = "".join(f' {name}="{str(topic in door.watched).lower()}"' for name, topic in monitors.items())
     return f"<tdc:Capabilities{verbs}{watched}/>"

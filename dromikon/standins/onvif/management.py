@@ -1,6 +1,6 @@
 """Device management: who it is, what time it is, which services it has, its relays."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from xml.sax.saxutils import quoteattr
 
 from dromikon.standins.onvif.device import Handler, Service, StandInDevice
@@ -20,15 +20,20 @@ _CAPABILITIES = {
 
 
 class Management(Service):
-    """`relays`: tokens of its relay outputs; `switch` is told when one is switched."""
+    """`relays`: tokens of its relay outputs; `switch` is told when one is switched; `ends`: seconds after which some go off
+    by themselves."""
 
     prefix, path = "tds", "device"
 
     def __init__(
-        self, device: StandInDevice, relays: Sequence[str] = (), switch: Callable[[str, bool], None] | None = None
+        self,
+        device: StandInDevice,
+        relays: Sequence[str] = (),
+        switch: Callable[[str, bool], None] | None = None,
+        ends: Iterable[tuple[str, float]] = (),
     ) -> None:
         super().__init__(device)
-        self.relays, self.switch = relays, switch
+        self.relays, self.switch, self.ends = relays, switch, dict(ends)
 
     def operations(self) -> Mapping[str, Handler]:
         return {
@@ -85,8 +90,10 @@ class Management(Service):
 
     def _relays(self, asked: Request) -> str:
         inner = "".join(
-            f"<tds:RelayOutputs token={quoteattr(token)}><tt:Properties><tt:Mode>Bistable</tt:Mode><tt:DelayTime>PT0S</tt:DelayTime>"
-            "<tt:IdleState>open</tt:IdleState></tt:Properties></tds:RelayOutputs>"
+            f"<tds:RelayOutputs token={quoteattr(token)}><tt:Properties>"
+            f"<tt:Mode>{'Monostable' if token in self.ends else 'Bistable'}</tt:Mode>"
+            f"<tt:DelayTime>PT{self.ends.get(token, 0):g}S</tt:DelayTime><tt:IdleState>open</tt:IdleState>"
+            "</tt:Properties></tds:RelayOutputs>"
             for token in self.relays
         )
         return f"<tds:GetRelayOutputsResponse>{inner}</tds:GetRelayOutputsResponse>"

@@ -24,7 +24,12 @@ class Movement(Service):
         self.now, self.go = now, go
 
     def operations(self) -> Mapping[str, Handler]:
-        return {"GetPresets": self._list, "GotoPreset": self._goto, "GetStatus": self._status}
+        return {
+            "GetPresets": self._list,
+            "GotoPreset": self._goto,
+            "GotoHomePosition": self._home,
+            "GetStatus": self._status,
+        }
 
     def _list(self, asked: Request) -> str:
         _check(asked)
@@ -41,6 +46,12 @@ class Movement(Service):
             raise Fault("ter:NoToken", "There is no such preset.")
         self.go(token)
         return "<tptz:GotoPresetResponse/>"
+
+    def _home(self, asked: Request) -> str:
+        """Home is the first position."""
+        _check(asked)
+        self.go(next(iter(self.presets)))
+        return "<tptz:GotoHomePositionResponse/>"
 
     def _status(self, asked: Request) -> str:
         _check(asked)

@@ -44,7 +44,7 @@ def of_doors(signal: Signal) -> bool:
 
 @dataclass(frozen=True, slots=True)
 class Command:
-    """A door was told something: release, lock, unlock or block."""
+    """A door was told something: release, lock, unlock, hold_open or block."""
 
     at: int
     door: str
@@ -94,7 +94,7 @@ def _of_command(command: Command) -> Iterator[Report]:
     if command.verb == "release":
         yield from _released(command.at, door)
     else:
-        yield _state(command.at, LOCK, door, "Unlocked" if command.verb == "unlock" else "Locked")
+        yield _state(command.at, LOCK, door, "Unlocked" if command.verb in ("unlock", "hold_open") else "Locked")
 
 
 def _released(at: int, door: Door) -> Iterator[Report]:

@@ -186,10 +186,11 @@ class World:
 
     def relay(self, camera: str, relay: str, at: int) -> bool:
         """Whether a relay was on at an instant."""
+        ends = dict(CAMERAS[camera].ends).get(relay)
         name, on = f"relay/{camera}/{relay}", False
         for entry in self.entries:
             if entry.name == name and entry.at <= at:
-                on = entry.value == "on"
+                on = entry.value == "on" and (ends is None or at < entry.at + ends * 1000)
         return on
 
     def outages(self, camera: str, start: int, end: int) -> list[tuple[int, int]]:

@@ -10,9 +10,10 @@ OPERATIONS = {
     "unlock": "UnlockDoor",
     "block": "BlockDoor",
     "hold_open": "LockOpenDoor",
+    "end_hold_open": "LockOpenReleaseDoor",
 }
 
 
 async def command_door(device: OnvifDevice, token: str, verb: str) -> None:
-    """Tell a door something: release, lock, unlock, block, hold_open. Raises DeviceError, KeyError."""
+    """Tell a door something: release, lock, unlock, block, hold_open, end_hold_open. Raises DeviceError, KeyError."""
     await device.ask(TDC, OPERATIONS[verb], timeout=4, Token=token)

@@ -26,6 +26,7 @@ PARTS: dict[str, tuple[Question, str, bool]] = {
     "events": (lambda d, _: event_properties(d), "", False),
     "inputs": (lambda d, _: parts.inputs(d), TMD, False),
     "relays": (lambda d, _: parts.relays(d), "", False),
+    "relay_times": (lambda d, _: parts.relay_times(d), "", False),
     "detector_types": (analytics.detector_types, TAN, True),
     "detectors": (analytics.detectors, TAN, True),
     "modules": (analytics.modules, TAN, True),

@@ -6,7 +6,7 @@ from typing import Any
 from lxml import etree
 
 from dromikon.core.devices.catalogue import ApplicationSaid, DoorSaid, Information, PresetSaid
-from dromikon.wire.onvif.client import OnvifDevice, Profile
+from dromikon.wire.onvif.client import OnvifDevice, Profile, duration
 from dromikon.wire.onvif.namespaces import TAC, TAM, TDC, TDS, TMD, TPTZ, TRT, TT
 from dromikon.wire.onvif.soap import DeviceError
 
@@ -44,6 +44,19 @@ async def snapshot_address(device: OnvifDevice, profile: Profile) -> str | None:
 async def relays(device: OnvifDevice) -> list[str]:
     """Tokens of the relay outputs."""
     return _tokens(await device.ask(TDS, "GetRelayOutputs"), f"{{{TDS}}}RelayOutputs")
+
+
+async def relay_times(device: OnvifDevice) -> dict[str, float]:
+    """Seconds after which outputs go off by themselves (monostable ones), by token."""
+    answer = await device.ask(TDS, "GetRelayOutputs")
+    found = {}
+    for output in answer.iter(f"{{{TDS}}}RelayOutputs"):
+        settings = output.find(f"{{{TT}}}Properties")
+        mode = (settings.findtext(f"{{{TT}}}Mode") or "").strip() if settings is not None else ""
+        seconds = duration(settings.findtext(f"{{{TT}}}DelayTime") or "") if settings is not None else None
+        if mode == "Monostable" and seconds:
+            found[output.get("token", "")] = seconds
+    return found
 
 
 async def inputs(device: OnvifDevice) -> list[str]:

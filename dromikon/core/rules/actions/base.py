@@ -2,7 +2,7 @@
 the core (a row, a socket) is one file of the same name in `dromikon.engine.effects`."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -85,11 +85,13 @@ Payload = Mapping[str, Any]
 @dataclass(frozen=True, slots=True)
 class Order:
     """One thing to do at one target (a point's id, or "" for the site itself). `part` tells several for one target
-    apart."""
+    apart. `hold`: how long this very one is held, where not as long as its step says. `let_go`: what undoes it."""
 
     target: str
     payload: Payload
     part: int = 0
+    hold: "float | Literal['state'] | None" = None
+    let_go: Payload = field(default_factory=lambda: {"state": "off"})
 
 
 class Action(Part):
@@ -165,6 +167,10 @@ class Action(Part):
     def named(self) -> list[tuple[str, str, Ref]]:
         """Every reference besides recipients, as (path below the step, what it names, reference)."""
         return []
+
+    def drives(self) -> tuple[Ref, str] | None:
+        """Which named point it sets and to what; None where it sets nothing, or a point that is found when it is due."""
+        return None
 
     @property
     def hold(self) -> "float | Literal['state'] | None":

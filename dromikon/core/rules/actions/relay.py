@@ -67,6 +67,13 @@ class RelayAction(Action):
     def named(self) -> list[tuple[str, str, Ref]]:
         return self.target.named("target")
 
+    def drives(self) -> tuple[Ref, str] | None:
+        return (
+            (self.target.point, "off" if self.set == "off" else "toggle" if self.set == "toggle" else "on")
+            if self.target.point
+            else None
+        )
+
     @property
     def hold(self) -> float | Literal["state"] | None:
         return self.held if self.set == "hold" else None

@@ -6,6 +6,7 @@ from dromikon.core.facts import Facts
 from dromikon.core.registry import Registry
 from dromikon.core.rules.checks.base import NOTHING_KNOWN, Check, Finding, Known, Mend, Reading, RulebookCheck
 from dromikon.core.rules.checks.between import against_each_other, duplicate, never_switched_off, sets_itself_off
+from dromikon.core.rules.checks.commands import unknown_preset, unknown_signal
 from dromikon.core.rules.checks.identity import door_by_picture
 from dromikon.core.rules.checks.never import contradiction, hours_never_count, impossible_pattern
 from dromikon.core.rules.checks.outputs import gap_too_short, load_too_high
@@ -56,6 +57,8 @@ CHECKS.add("stale-list", stale_list)
 CHECKS.add("gap-too-short", gap_too_short)
 CHECKS.add("load-too-high", load_too_high)
 CHECKS.add("door-by-picture", door_by_picture)
+CHECKS.add("unknown-preset", unknown_preset)
+CHECKS.add("unknown-signal", unknown_signal)
 
 RULEBOOK_CHECKS: Registry[RulebookCheck] = Registry("rulebook check")
 RULEBOOK_CHECKS.add("duplicate", duplicate)

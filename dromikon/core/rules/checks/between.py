@@ -5,10 +5,10 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from dromikon.core.kinds import DERIVED
+from dromikon.core.rules.actions.base import Action
 from dromikon.core.rules.actions.derive import DeriveAction
-from dromikon.core.rules.actions.relay import RelayAction
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
-from dromikon.core.rules.checks.outputs import relays
+from dromikon.core.rules.checks.outputs import driven, relays
 from dromikon.core.rules.comparison import FieldCondition
 from dromikon.core.rules.condition import Pair
 from dromikon.core.words import t
@@ -77,34 +77,36 @@ def _circle(start: str, leads: dict[str, list[Reading]]) -> list[str]:
 
 
 def against_each_other(readings: list[Reading]) -> Iterator[tuple[str, Finding]]:
-    """One rule switches an output on, another switches it off, and the same event may set both off."""
-    on: dict[str, list[tuple[Reading, int, RelayAction]]] = defaultdict(list)
-    off: dict[str, list[tuple[Reading, int, RelayAction]]] = defaultdict(list)
+    """Two rules set one output, door or camera to different things, and the same event may set both off."""
+    setting: dict[str, list[tuple[Reading, int, Action, str]]] = defaultdict(list)
     for reading in readings:
-        for i, step, point in relays(reading):
-            (off if step.set == "off" else on)[point].append((reading, i, step))
-    for point, switching_off in off.items():
-        for reading, i, step in switching_off:
-            for other, _, opposite in on.get(point, ()):
-                if other.id != reading.id and _same_moment(step, opposite) and _share(reading.triggers, other.triggers):
-                    name = reading.facts.name_of("point", point) or point
-                    reason = t(
-                        "It switches {name} off at the moment when “{rule}” switches it on.",
-                        name=name,
-                        rule=other.document.name,
-                    )
-                    yield (
-                        reading.id,
-                        Finding(AGAINST, "warning", f"response.{i}", reason, t("Let one of them come later.")),
-                    )
+        for i, step, point, state in driven(reading):
+            setting[point].append((reading, i, step, state))
+    for point, steps in setting.items():
+        for n, (reading, i, step, state) in enumerate(steps):
+            for other, _, opposite, other_state in steps[:n]:
+                if other_state == state or other.id == reading.id or not _same_moment(step, opposite):
+                    continue
+                if _share(reading.triggers, other.triggers):
+                    yield reading.id, _against(reading, f"response.{i}", point, other)
                     break
 
 
-def _same_moment(step: RelayAction, other: RelayAction) -> bool:
+def _against(reading: Reading, path: str, point: str, other: Reading) -> Finding:
+    name = reading.facts.name_of("point", point) or point
+    reason = t(
+        "It drives {name} at the moment at which “{rule}” drives it otherwise.", name=name, rule=other.document.name
+    )
+    return Finding(AGAINST, "warning", path, reason, t("Let one of them come later."))
+
+
+def _same_moment(step: Action, other: Action) -> bool:
+    """Whether one comes while the other is at work."""
     if step.anchor != other.anchor:
         return False
-    held = float(other.held) if other.set == "hold" and not isinstance(other.held, str) else 0.0
-    return other.after <= step.after <= other.after + held
+    first, second = sorted((step, other), key=lambda s: s.after)
+    held = float(first.hold) if isinstance(first.hold, int | float) else 0.0
+    return second.after <= first.after + held
 
 
 def _share(some: frozenset[Pair], others: frozenset[Pair]) -> bool:

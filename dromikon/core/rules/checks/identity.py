@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from dromikon.core.rules.checks.base import Finding, Reading
-from dromikon.core.rules.checks.outputs import relays
+from dromikon.core.rules.checks.outputs import driven
 from dromikon.core.rules.situations import SinceCondition, StateCondition
 from dromikon.core.words import t
 
@@ -14,6 +14,8 @@ BY_PICTURE = ("face.seen", "plate.read")
 SECOND_FACTOR = ("access.granted", "button.pressed", "call.answered")
 #: The tag of an output that opens a door or barrier.
 OPENS = "opens"
+#: What a door is told by which somebody gets through.
+DOOR_OPENS = ("release", "hold_open", "unlock")
 
 
 def door_by_picture(reading: Reading) -> Iterator[Finding]:
@@ -25,9 +27,11 @@ def door_by_picture(reading: Reading) -> Iterator[Finding]:
     leaves = [leaf for _, _, tree in document.conditions() for _, leaf in tree.leaves("")]
     if any(isinstance(leaf, SinceCondition | StateCondition) and leaf.kind in SECOND_FACTOR for leaf in leaves):
         return
-    for i, step, point in relays(reading):
+    for i, _, point, set_to in driven(reading):
         known = reading.facts.point_by_id.get(point)
-        if known is not None and OPENS in known.tags and step.set != "off":
+        if known is not None and (
+            set_to in DOOR_OPENS if known.kind == "door" else OPENS in known.tags and set_to != "off"
+        ):
             reason = t("{name} opens on a picture alone; a photo held to the camera opens it too.", name=known.name)
             hint = t("Add a condition that a card was shown or a button pressed shortly before.")
             yield Finding(ID, "warning", f"response.{i}", reason, hint)

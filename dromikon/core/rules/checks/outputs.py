@@ -20,10 +20,18 @@ def relays(reading: Reading) -> Iterator[tuple[int, RelayAction, str]]:
             yield i, step, step.target.point.id
 
 
+def driven(reading: Reading) -> Iterator[tuple[int, Action, str, str]]:
+    """Every step that sets a named point: its place, the step, the point, and what it is set to."""
+    for i, step in enumerate(reading.document.response):
+        set_to = step.drives()
+        if set_to is not None:
+            yield i, step, set_to[0].id, set_to[1]
+
+
 def gap_too_short(reading: Reading) -> Iterator[Finding]:
     """Two commands of one response to one device that are planned closer than the device wants them."""
     by_device: dict[str, list[tuple[float, int]]] = defaultdict(list)
-    for i, step, point in relays(reading):
+    for i, step, point, _ in driven(reading):
         known = reading.facts.point_by_id.get(point)
         if known is not None and known.device is not None:
             by_device[known.device] += [(moment, i) for moment in _moments(step)]
@@ -59,21 +67,36 @@ def load_too_high(reading: Reading) -> Iterator[Finding]:
         known = reading.facts.point_by_id.get(point)
         reason = _overload(known.electrical) if known and known.electrical else ""
         if reason and known is not None:
-            hint = t("Switch the load through a contactor that is rated for it.")
+            hint = t("Put an interposing relay between them: its coil on this contact, the load on its own contacts.")
             yield Finding(LOAD, "error", f"response.{i}.target", f"{known.name}: {reason}", hint)
+        elif known is not None and known.electrical is not None and _unrated(known.electrical):
+            reason = t("{name}: what its contact may switch of direct current is not known.", name=known.name)
+            hint = t(
+                "A contact breaks far less direct than alternating current: look it up, or use an interposing relay."
+            )
+            yield Finding(LOAD, "warning", f"response.{i}.target", reason, hint)
+
+
+def _unrated(told: Electrical) -> bool:
+    return told.load_current == "dc" and not (told.rated_dc_volts and told.rated_dc_amps)
 
 
 def _overload(told: Electrical) -> str:
-    if told.load_volts > told.rated_volts:
+    """Why a contact must not switch its load; empty where it may, or where its rating is not known."""
+    direct = told.load_current == "dc"
+    if direct and _unrated(told):
+        return ""
+    volts = told.rated_dc_volts if direct else told.rated_volts
+    amps = told.rated_dc_amps if direct else told.rated_amps
+    sort = t("of direct current") if direct else t("of alternating current")
+    if told.load_volts > volts:
         return t(
-            "the load has {load_volts} V, the contact may switch {rated_volts} V.",
-            load_volts=f"{told.load_volts:g}",
-            rated_volts=f"{told.rated_volts:g}",
-        )
-    if told.load_amps > told.rated_amps:
+            "the load has {load} V, the contact may switch {rated} V {sort}.",
+            load=f"{told.load_volts:g}", rated=f"{volts:g}", sort=sort,
+        )  # fmt: skip
+    if told.load_amps > amps:
         return t(
-            "the load draws {load_amps} A, the contact may switch {rated_amps} A.",
-            load_amps=f"{told.load_amps:g}",
-            rated_amps=f"{told.rated_amps:g}",
-        )
+            "the load draws {load} A, the contact may switch {rated} A {sort}.",
+            load=f"{told.load_amps:g}", rated=f"{amps:g}", sort=sort,
+        )  # fmt: skip
     return ""

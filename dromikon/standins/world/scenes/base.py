@@ -39,6 +39,8 @@ class Camera:
     detectors: tuple[Detector, ...] = ()
     inputs: tuple[str, ...] = ()
     relays: tuple[str, ...] = ()
+    #: Relays that go off by themselves, with seconds.
+    ends: tuple[tuple[str, float], ...] = ()
     presets: tuple[Preset, ...] = ()
     #: It sees heat instead of light.
     thermal: bool = False

@@ -45,7 +45,7 @@ NURSERY_YARD = Scene(
     lamps=((5.6, 24.4, 4.75), (-6.0, 20.6, 4.75)),
     hills=1.0,
     treeline=1.3,
-    glows=(Glow("siren", (7.6, 20.8, 4.2), (255, 96, 80), 0.7),),
+    glows=(Glow("siren-light", (7.6, 20.8, 4.2), (255, 96, 80), 0.7),),
 )
 
 YARD_CAMERA = Camera(
@@ -60,5 +60,6 @@ YARD_CAMERA = Camera(
         StayDetector("Loading bay", rectangle(3.5, 7.0, 12.0, 18.5), 10),
     ),
     inputs=("gate-contact",),
-    relays=("siren",),
+    relays=("siren-light", "siren-sound"),
+    ends=(("siren-sound", 60.0),),
 )

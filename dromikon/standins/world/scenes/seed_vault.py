@@ -47,9 +47,16 @@ SEED_VAULT = Scene(
     hills=1.2,
     treeline=1.5,
     leaves=(("vault", DOOR),),
-    glows=(Glow("siren", (1.9, 13.8, 3.3), (255, 96, 80), 0.6),),
+    glows=(Glow("siren-light", (1.9, 13.8, 3.3), (255, 96, 80), 0.6),),
 )
 
 VAULT_CAMERA = Camera(
-    "vault", "seed_vault", "SEED VAULT", "Heron 4 F", "QG-CAM-0330", Lens(0.9, -0.5, 3.4, 356, 9, 62), relays=("siren",)
+    "vault",
+    "seed_vault",
+    "SEED VAULT",
+    "Heron 4 F",
+    "QG-CAM-0330",
+    Lens(0.9, -0.5, 3.4, 356, 9, 62),
+    relays=("siren-light", "siren-sound"),
+    ends=(("siren-light", 300.0), ("siren-sound", 45.0)),
 )

@@ -24,6 +24,12 @@ const PHASES = {
   begin: t("when it begins"), end: t("when it ends"), pulse: t("when it happens"), reading: t("at each reading"),
 };
 
+/** What the points know of a sort: the one that is named, or else all of them. */
+function known({ points }, target, sort) {
+  const meant = target?.point ? points.filter((p) => p.id === target.point.id) : points;
+  return [...new Set(meant.flatMap((p) => p[sort]))].sort();
+}
+
 const names = {
   kind: ({ catalogue }, { only }) =>
     catalogue.kinds
@@ -33,6 +39,8 @@ const names = {
     (kindOf(catalogue, part.kind)?.phases || []).map((p) => ({ value: p, words: PHASES[p], detail: "" })),
   field: ({ catalogue, kind }, { only }, part) =>
     fieldsOf(catalogue, part?.kind || kind, only).map((f) => ({ value: f.name, words: f.label, detail: f.unit })),
+  preset: ({ catalogue }, _, part) => plain(known(catalogue, part.camera, "presets")),
+  signal: ({ catalogue }, _, part) => plain(known(catalogue, part.target, "signals")),
   mode: ({ catalogue }) => plain(catalogue.modes),
   point_kind: ({ catalogue }) => plain(catalogue.point_kinds),
   tag: ({ catalogue }) => plain(catalogue.tags),
