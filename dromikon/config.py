@@ -63,9 +63,14 @@ def calls_at_once() -> int:
     return max(1, int(os.environ.get("DROMIKON_CALLS_AT_ONCE", "8")))
 
 
-def text_gateway() -> str:
-    """Where text messages are posted when no page says otherwise (DROMIKON_TEXT_GATEWAY); empty for nowhere."""
-    return os.environ.get("DROMIKON_TEXT_GATEWAY", "")
+def clips() -> Path:
+    """The folder below which clips may be kept (DROMIKON_CLIPS); beside the data by default."""
+    return Path(os.environ.get("DROMIKON_CLIPS") or data() / "clips")
+
+
+def gateway(way: str) -> str:
+    """Where messages are posted when no page says otherwise (DROMIKON_TEXT_GATEWAY, _PUSH_, _CALL_); empty for nowhere."""
+    return os.environ.get(f"DROMIKON_{way.upper()}_GATEWAY", "")
 
 
 def metrics() -> list[str]:

@@ -8,6 +8,7 @@ from django.db.models import F, OuterRef, QuerySet, Subquery
 from dromikon.core.facts import (
     Area,
     Counter,
+    Destination,
     Device,
     Electrical,
     Facts,
@@ -21,6 +22,8 @@ from dromikon.core.facts import (
 )  # fmt: skip
 from dromikon.core.hours import Hours
 from dromikon.core.lists.watchlist import Sort, WatchList
+from dromikon.installation.reach import Reach
+from dromikon.installation.settings import setting
 from dromikon.lists.entries import entries_of
 from dromikon.people.models import Membership
 from dromikon.people.roles import May, role_may
@@ -44,6 +47,7 @@ def names_of(site: Site) -> Facts:
         if preset:
             seen_in.setdefault(point, {})[camera] = preset
     members = Membership.objects.filter(site=site, person__is_active=True).select_related("person")
+    members = members.prefetch_related("person__mutes")
     return Facts(
         site=site.id,
         name=site.name,
@@ -58,6 +62,10 @@ def names_of(site: Site) -> Facts:
         hours=tuple(Hours.model_validate({**h.document, "id": h.id, "name": h.name}) for h in site.hours.all()),
         lists=tuple(_watch_list(w.id, w.name, w.sort, w.content_id) for w in site.lists.all()),
         counters=tuple(Counter(id=c.id, name=c.name) for c in site.counters.filter(retired_at=None)),
+        destinations=tuple(
+            Destination(id=d.id, name=d.name, sort=d.sort) for d in site.destinations.filter(retired_at=None)
+        ),
+        address=setting(Reach).address,
         groups=tuple(
             Group(id=g.id, name=g.name, roles=tuple(g.roles), persons=tuple(str(p.pk) for p in g.persons.all()))
             for g in site.groups.filter(retired_at=None).prefetch_related("persons")
@@ -69,6 +77,10 @@ def names_of(site: Site) -> Facts:
                 role=m.role,
                 presses=role_may(m.role, May.PRESS),
                 number=bool(m.person.number),
+                ways=tuple(way for way, known in (("mail", m.person.email), ("push", m.person.push)) if known),
+                duty=m.duty or None,
+                quiet=m.quiet or None,
+                muted=tuple(sorted(mute.rule for mute in m.person.mutes.all())),
             )
             for m in members
         ),
@@ -89,7 +101,7 @@ def facts_with_rule(before: Facts, rule: str) -> Facts:
 
 #: Look-ups of `Facts` that do not hang on its rules.
 _KEPT_LOOKUPS = (
-    "place", "point_by_id", "area_by_id", "hours_by_id", "group_by_id", "list_by_id", "counter_by_id", "device_by_id",
+    "place", "member_by_id", "destination_by_id", "point_by_id", "area_by_id", "hours_by_id", "group_by_id", "list_by_id", "counter_by_id", "device_by_id",
     "_named",
 )  # fmt: skip
 

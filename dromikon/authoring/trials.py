@@ -5,7 +5,7 @@ from dromikon.clock import now_ms
 from dromikon.core.events import Event, Phase
 from dromikon.core.rules.actions import Firing
 from dromikon.core.rules.document import Problem, RuleDocument
-from dromikon.daybook.models import Step
+from dromikon.daybook.trial import put_trial
 from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -23,9 +23,5 @@ def try_call(access: Access, document: RuleDocument, step: int) -> str:
     event = Event(0, document.cause.event_kind(), "", Phase.PULSE, at, at, at)
     action, run = document.response[step], f"test-{at}"
     for order in action.orders(Firing(document.name, event, names_of(access.site))):
-        Step.objects.create(
-            run=run, site=access.site.id, step=step, action=action.do, target=order.target, lane=order.target,
-            delivery=action.carried.value, payload=order.payload, status=Step.Status.DUE, due=at, next_try=at,
-            expires=at + 60_000,
-        )  # fmt: skip
+        put_trial(access.site.id, run, action.do, order, action.carried, at, step)
     return run

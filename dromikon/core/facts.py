@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from dromikon.core.hours import Hours, Place
+from dromikon.core.instants import Instant
 from dromikon.core.lists.watchlist import WatchList
 
 
@@ -89,13 +90,31 @@ class Device(Value):
 
 
 class Member(Value):
-    """A person of the site: in which role, whether they may press desk buttons, and whether they can be texted."""
+    """A person of the site: in which role, whether they may press desk buttons, and how they can be reached: by their
+    `number` (texted or called), and in `ways` (mail, push). `duty`, `quiet`: the Hours in which they are on duty, and in
+    which they are not to be disturbed; None: always, and never. `muted`: rules that they want to hear nothing of."""
 
     id: str
     name: str
     role: str
     presses: bool = False
     number: bool = False
+    ways: tuple[str, ...] = ()
+    duty: str | None = None
+    quiet: str | None = None
+    muted: tuple[str, ...] = ()
+
+    def has(self, way: str) -> bool:
+        """Whether there is anything to reach them at."""
+        return self.number if way in ("text", "call") else way in self.ways
+
+
+class Destination(Value):
+    """Something outside that steps send to, of a `sort`: chat, snmp, login, folder, sftp."""
+
+    id: str
+    name: str
+    sort: str
 
 
 class Counter(Value):
@@ -143,6 +162,9 @@ class Facts(Value):
     members: tuple[Member, ...] = ()
     lists: tuple[WatchList, ...] = ()
     counters: tuple[Counter, ...] = ()
+    destinations: tuple[Destination, ...] = ()
+    #: Where people reach the installation with a browser, for links; empty while nobody has said it.
+    address: str = ""
     #: The site's operating states; the first is the one it is in before anybody sets one.
     modes: tuple[str, ...] = ()
     rules: tuple[LiveRule, ...] = ()
@@ -179,6 +201,27 @@ class Facts(Value):
     def device_by_id(self) -> dict[str, Device]:
         return {d.id: d for d in self.devices}
 
+    @cached_property
+    def member_by_id(self) -> dict[str, Member]:
+        return {m.id: m for m in self.members}
+
+    @cached_property
+    def destination_by_id(self) -> dict[str, Destination]:
+        return {d.id: d for d in self.destinations}
+
+    def recipients(self, groups: Iterable[str], persons: Iterable[str]) -> list[Member]:
+        """Everybody in some groups, and persons by name, once."""
+        named = set(persons)
+        found = {m.id for m in self.members_of(groups)} | named
+        return [m for m in self.members if m.id in found]
+
+    def may_be_disturbed(self, member: Member, at: Instant, urgent: bool) -> bool:
+        """Whether somebody is on duty, and it is not their quiet time (which does not count for what is `urgent`)."""
+        duty, quiet = (self.hours_by_id.get(h) if h else None for h in (member.duty, member.quiet))
+        if duty is not None and not duty.contains(at, self.place):
+            return False
+        return urgent or quiet is None or not quiet.contains(at, self.place)
+
     def members_of(self, groups: Iterable[str]) -> list[Member]:
         """Everybody in some groups, by role or by name, once."""
         known = [self.group_by_id[g] for g in groups if g in self.group_by_id]
@@ -200,7 +243,9 @@ class Facts(Value):
         return [id for id, known in self._named.get(what, {}).items() if known.name == name]
 
     @cached_property
-    def _named(self) -> dict[str, Mapping[str, Area | Point | Hours | Group | WatchList | Counter | Device]]:
+    def _named(
+        self,
+    ) -> dict[str, Mapping[str, Area | Point | Hours | Group | WatchList | Counter | Device | Member | Destination]]:
         return {
             "point": self.point_by_id,
             "area": self.area_by_id,
@@ -209,6 +254,8 @@ class Facts(Value):
             "list": self.list_by_id,
             "counter": self.counter_by_id,
             "device": self.device_by_id,
+            "person": self.member_by_id,
+            "destination": self.destination_by_id,
         }
 
     def cameras_of(self, point: str) -> tuple[str, ...]:

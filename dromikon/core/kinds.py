@@ -97,7 +97,7 @@ WHY = FieldKind("reason", "reason", "text")
 #: Raised by a step of a rule, at any point.
 DERIVED = "rule.raised"
 #: A step of a rule that could not be sent in time, at the point that the rule's run began with.
-STEP_EXPIRED = "step.expired"
+STEP_EXPIRED, STEP_FAILED, STEP_UNREACHED = "step.expired", "step.failed", "step.unreached"
 #: A sensor whose readings no longer come.
 STALE = "sensor.stale"
 #: What usually comes from a point has stopped.
@@ -267,19 +267,26 @@ for kind in (
         (FieldKind("name", "name", "text"), FieldKind("text", "text", "text")),
         icon="wave-sine",
     ),
-    Kind(
-        STEP_EXPIRED,
-        "Step expired unsent",
-        "has a step that expired unsent",
-        MOMENT,
-        (),
-        (
-            FieldKind("by_rule", "rule whose step it was", "text"),
-            FieldKind("step", "step", "text"),
-            FieldKind("reason", "reason", "text"),
-        ),
-        icon="alert-triangle",
-        of_site=True,
+    *(
+        Kind(
+            name,
+            label,
+            reads,
+            MOMENT,
+            (),
+            (
+                FieldKind("by_rule", "rule whose step it was", "text"),
+                FieldKind("step", "step", "text"),
+                FieldKind("reason", "reason", "text"),
+            ),
+            icon="alert-triangle",
+            of_site=True,
+        )
+        for name, label, reads in (
+            (STEP_EXPIRED, "Step expired unsent", "has a step that expired unsent"),
+            (STEP_FAILED, "Step failed", "has a step that failed"),
+            (STEP_UNREACHED, "Nobody reached", "has a step that reached nobody"),
+        )
     ),
     Kind(CLOCK, "A time", "comes", MOMENT, (), (FieldKind("clock", "clock time", "text"),), icon="clock"),
 ):

@@ -18,9 +18,9 @@ from dromikon.clock import now_ms
 from dromikon.core.decoding.likeness import likeness
 from dromikon.core.events import Act, Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import STALE, STEP_EXPIRED
+from dromikon.core.kinds import STALE, STEP_EXPIRED, STEP_FAILED, STEP_UNREACHED
 from dromikon.core.rules.evaluate import Evaluator
-from dromikon.core.rules.outcome import Outcome, Run, StepOrder
+from dromikon.core.rules.outcome import Outcome, Run, StepOrder, Unreached
 from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
 from dromikon.core.rules.upgrade import upgraded
 from dromikon.database import writer
@@ -221,8 +221,8 @@ class Engine:
             self._new_facts(act, book)
         elif act.type == "pressed":
             self._event(act.site, self._pressed(act), book, None)
-        elif act.type == "expired":
-            self._expired(act, book)
+        elif act.type in ("expired", "failed"):
+            self._in_trouble(act, book)
         elif act.type == "silent":
             for draft in note_silences(act, self.sites[act.site]):
                 self._event(act.site, draft, book, None)
@@ -283,16 +283,28 @@ class Engine:
         fields: dict[str, Scalar] = {"person": act.body["name"]}
         return Draft(act.site, "button.pressed", act.body["point"], Phase.PULSE, act.at, act.at, None, fields, False, 0)
 
-    def _expired(self, act: ActRow, book: Book) -> None:
-        """A step that could not be sent in time is an event like any other, so that rules can make it loud. Its chain
-        names the rule, which is not set off by its own trouble."""
+    def _in_trouble(self, act: ActRow, book: Book) -> None:
+        """A step that could not be sent in time, or failed, is an event like any other, so that rules can make it loud. Its
+        chain names the rule, which is not set off by its own trouble."""
         run = RunRow.objects.filter(ref=act.body["run"]).first()
         rule = run.rule if run else ""
         fields: dict[str, Scalar] = {
             "by_rule": self.rule_names.get(rule, rule), "step": str(act.body["action"]), "reason": str(act.body["answer"]),
         }  # fmt: skip
         point = run.point if run else ""
-        self.enter_event(act.site, book, act.at, STEP_EXPIRED, point, fields, (rule,), late=False)
+        kind = STEP_EXPIRED if act.type == "expired" else STEP_FAILED
+        self.enter_event(act.site, book, act.at, kind, point, fields, (rule,), late=False)
+
+    def _unreached(self, site: str, unreached: Unreached, at: int, book: Book) -> None:
+        """Nobody could be told: as loud as a step that failed."""
+        name = self.rule_names.get(unreached.rule, unreached.rule)
+        fields: dict[str, Scalar] = {
+            "by_rule": name, "step": unreached.action, "reason": "nobody is on duty and can be reached",
+        }  # fmt: skip
+        event = unreached.event
+        self.enter_event(
+            site, book, at, STEP_UNREACHED, event.point, fields, (*event.chain, unreached.rule), late=event.late
+        )
 
     # -- messages ------------------------------------------------------------------------------------------------------
 
@@ -408,6 +420,8 @@ class Engine:
             effect = EFFECTS[order.action]
             if isinstance(effect, FollowingEffect):
                 effect.follow(site, order, book, self)
+        for unreached in outcome.unreached:
+            self._unreached(site, unreached, at, book)
 
     def _log(self, site: str, runs: Sequence[Run], book: Book) -> None:
         """A line for each run, with the message that began it."""

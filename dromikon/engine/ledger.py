@@ -21,6 +21,7 @@ from dromikon.database import writer
 from dromikon.daybook import feed, storage
 from dromikon.daybook.models import EventRow, RunRow, Step
 from dromikon.daybook.services import record_act
+from dromikon.daybook.trial import TEST
 from dromikon.engine.effects.base import Sent
 from dromikon.logs import flow, tell
 
@@ -31,7 +32,9 @@ AGAIN = 0.5
 #: Outcomes wait so long for claims to be written together with, in seconds: nobody waits for an outcome.
 GATHER = 0.010
 #: What is made for an alarm and not ordered by a rule tells nobody that it expired.
-SILENT = ("evidence",)
+SILENT = ("evidence", "snapshot")
+#: What rules can make loud. A test is told on the page that sent it.
+LOUD = (Step.Status.EXPIRED, Step.Status.FAILED)
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,8 +141,8 @@ def _finish(outcomes: Sequence[Outcome]) -> None:
         _note(step, outcome)
         settled.append(step)
         told.append(feed.step(step.site, step.run, step.status, outcome.at))
-        if step.status == Step.Status.EXPIRED and step.action not in SILENT:
-            record_act(step.site, "expired", outcome.at, run=step.run, action=step.action, answer=step.answer)
+        if step.status in LOUD and step.action not in SILENT and not step.run.startswith(TEST):
+            record_act(step.site, str(step.status), outcome.at, run=step.run, action=step.action, answer=step.answer)
     storage.settle_steps(settled)
     storage.FEED.insert(map(storage.feed_row, told))
 

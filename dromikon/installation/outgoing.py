@@ -11,11 +11,9 @@ from typing import Annotated, ClassVar
 from django.db import connection
 from pydantic import Field, field_validator
 
-from dromikon import config
-from dromikon.core.reading import NotReadable, address
-from dromikon.core.rules.controls import WordList, Words
+from dromikon.core.rules.controls import WordList
 from dromikon.core.words import N_
-from dromikon.installation.settings import Document, setting
+from dromikon.installation.settings import Document
 
 #: For so long an answer of the database is taken for true, in seconds.
 REMEMBER = 2.0
@@ -23,7 +21,7 @@ _HOST = re.compile(r"[a-z0-9]([a-z0-9.-]{0,250}[a-z0-9])?")
 
 
 class Outgoing(Document):
-    """Hosts that may be called, and the gateway that sends text messages."""
+    """Hosts that may be called."""
 
     kept_as: ClassVar[str] = "outgoing"
 
@@ -32,11 +30,6 @@ class Outgoing(Document):
         Field(max_length=500),
         WordList(N_("Hosts that may be called"), hint=N_("names, addresses and networks, with commas")),
     ] = ()
-    text_gateway: Annotated[
-        str,
-        Field(max_length=500),
-        Words(N_("Text messages are posted to"), hint=N_("an http(s) address; empty for nowhere")),
-    ] = ""
 
     @field_validator("allowed")
     @classmethod
@@ -46,16 +39,6 @@ class Outgoing(Document):
                 raise ValueError(f"{host} is no name, address or network, such as gateway.example or 10.20.0.0/16.")
         return hosts
 
-    @field_validator("text_gateway")
-    @classmethod
-    def _gateway(cls, where: str) -> str:
-        try:
-            if where.strip():
-                address(where.strip())
-            return where.strip()
-        except NotReadable as error:
-            raise ValueError("An address such as https://gateway.example/texts.") from error
-
 
 def _is_network(text: str) -> bool:
     try:
@@ -63,11 +46,6 @@ def _is_network(text: str) -> bool:
     except ValueError:
         return False
     return True
-
-
-def text_gateway() -> str:
-    """Where text messages are posted; the page goes before the environment (DROMIKON_TEXT_GATEWAY)."""
-    return setting(Outgoing).text_gateway or config.text_gateway()
 
 
 _last: tuple[float, str] = (0.0, "")

@@ -13,12 +13,13 @@ from dromikon.core.decoding import snmp
 from dromikon.core.proofs import BY_TRAP
 from dromikon.core.reading import NotReadable
 from dromikon.core.snmp import usm
+from dromikon.core.snmp.own import ENTERPRISE
 from dromikon.core.snmp.usm import Clock, Frame, Inside, Rejected, Times, User
 from dromikon.intake.known import Known, known_intake
 from dromikon.sources.models import Intake
 
 #: Ours in names of engines: the number that is kept for examples (RFC 5612), since nobody has given us one.
-ENTERPRISE, OCTETS_FOLLOW = 32473, 5
+OCTETS_FOLLOW = 5
 #: Boots are counted in minutes since then, so that they grow without being kept.
 SINCE_S = 1_577_836_800
 
@@ -70,23 +71,38 @@ def configured() -> Configured:
     return found
 
 
+class OurEngine:
+    """What our engine is called in SNMP, and its time since this process began (RFC 3414, 2.2)."""
+
+    def __init__(self, clock: Callable[[], int] = now_ms, part: str = "") -> None:
+        """`part`: which of our processes; each has a time of its own, and so a name."""
+        self._clock = clock
+        self._began_s = clock() // 1000
+        name = sha256(secrets.derived(f"snmp engine{part}")).digest()[:8]
+        self.name = (0x80000000 | ENTERPRISE).to_bytes(4, "big") + bytes([OCTETS_FOLLOW]) + name
+
+    @property
+    def now(self) -> Clock:
+        """Boots and time. Boots are the minutes since 2020 at which the process began, so that they grow without being kept."""
+        now = self._clock() // 1000
+        return Clock(self.name, max(1, (self._began_s - SINCE_S) // 60), max(0, now - self._began_s))
+
+
 class Senders:
     """Tells who sent a datagram. It knows what our engine is called, and how far the clocks of others have come."""
 
     def __init__(self, clock: Callable[[], int] = now_ms) -> None:
         self._clock = clock
-        self._began_s = clock() // 1000
+        self._own = OurEngine(clock)
         self._times = Times()
         self._reports = 0
         self._salt = random_secrets.randbits(64)
-        name = sha256(secrets.derived("snmp engine")).digest()[:8]
-        self._engine = (0x80000000 | ENTERPRISE).to_bytes(4, "big") + bytes([OCTETS_FOLLOW]) + name
+        self._engine = self._own.name
 
     @property
     def ours(self) -> Clock:
-        """Our engine's time (RFC 3414, 2.2)."""
-        now = self._clock() // 1000
-        return Clock(self._engine, max(1, (self._began_s - SINCE_S) // 60), max(0, now - self._began_s))
+        """Our engine's time."""
+        return self._own.now
 
     def recognise(self, data: bytes, sender: str, who: Configured) -> Sent | Turned:
         """Who sent a datagram, and what of it is kept. Raises NotReadable."""

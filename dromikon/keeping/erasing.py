@@ -64,8 +64,9 @@ def erase_person(who: Everywhere, person: Person) -> None:
         tell_sites(person, at)
         person.memberships.all().delete()
         person.recipient_groups.clear()
+        person.mutes.all().delete()
         person.username, person.first_name, person.last_name = f"{ERASED}-{person.pk}", "", ""
-        person.number = person.email = ""
+        person.number = person.email = person.push = ""
         person.is_active = person.is_superuser = False
         person.set_unusable_password()
         person.save()

@@ -6,6 +6,7 @@ from functools import cached_property
 from django.core.exceptions import PermissionDenied
 from django.http import Http404
 
+from dromikon.core.rules.actions.people import person_key
 from dromikon.people.models import Membership, Person
 from dromikon.people.roles import May, role_may
 from dromikon.sites.models import Group, Site
@@ -29,10 +30,10 @@ class Access:
 
     @cached_property
     def groups(self) -> frozenset[str]:
-        """Recipient groups that the person belongs to at this site."""
+        """Recipient groups that the person belongs to at this site, and the person by name."""
         mine = set(self.person.recipient_groups.filter(site=self.site, retired_at=None).values_list("id", flat=True))
         mine.update(g.id for g in Group.objects.filter(site=self.site, retired_at=None) if self.role in g.roles)
-        return frozenset(mine)
+        return frozenset({*mine, person_key(str(self.person.pk))})
 
     def receives(self, groups: list[str] | None) -> bool:
         """Whether something addressed to groups (None: to everybody) is for this person to see."""

@@ -15,6 +15,9 @@ class Person(AbstractUser):
     )
 
     number = models.CharField(max_length=20, blank=True, help_text="for text messages, as +44 and so on (E.164)")
+    push = models.CharField(
+        max_length=200, blank=True, help_text="what the gateway for push messages knows them by: a token or topic"
+    )
     must_change = models.BooleanField(default=False, help_text="their password was made by somebody else")
 
     @property
@@ -44,12 +47,31 @@ class Membership(models.Model):
     person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="memberships")
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=20, choices=[(r.value, r.value) for r in Role])
+    duty = models.CharField(
+        max_length=40, blank=True, help_text="id of the Hours in which they are on duty; empty: always"
+    )
+    quiet = models.CharField(
+        max_length=40, blank=True, help_text="id of the Hours in which they are not to be disturbed"
+    )
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["person", "site"], name="one_role_per_site")]
 
     def __str__(self) -> str:
         return f"{self.person_id} is {self.role} at {self.site_id}"
+
+
+class Mute(models.Model):
+    """A rule that somebody wants to hear nothing of, as far as the rule allows."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="mutes")
+    rule = models.CharField(max_length=40)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["person", "rule"], name="one_mute")]
+
+    def __str__(self) -> str:
+        return f"{self.person_id} mutes {self.rule}"
 
 
 class ApiToken(models.Model):

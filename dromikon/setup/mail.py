@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import Field, field_validator, model_validator
 
 from dromikon import secrets
+from dromikon.clock import now_ms
 from dromikon.core.rules.controls import Choice, Number, Secret, Words
 from dromikon.core.rules.parts import Part
 from dromikon.core.words import N_
@@ -13,7 +14,8 @@ from dromikon.installation.settings import keep_setting, setting
 from dromikon.people.access import Everywhere
 from dromikon.people.services import email_of
 from dromikon.setup.sort import Row, Saved, Sort, Verb, refuse
-from dromikon.wire.mail import MailRefused, Security, send
+from dromikon.wire.letters import Letter
+from dromikon.wire.mail import MailRefused, NotNow, Security, hand_over
 from dromikon.wire.outgoing import NotAllowed
 
 _SECURITY = {"starttls": "STARTTLS", "tls": "TLS", "none": N_("none")}
@@ -61,13 +63,17 @@ def send_test(who: Everywhere) -> str:
     if not person.email:
         raise refuse("", "You have no e-mail address; give yourself one under People.")
     try:
-        send(
+        hand_over(
             server,
-            person.email,
-            "Dromikon can send mail",
-            "This message was asked for on the page Installation · Mail.\n",
+            Letter(
+                to=person.email,
+                subject="Dromikon can send mail",
+                text="This message was asked for on the page Installation · Mail.",
+                id=f"test-{now_ms()}",
+                at=now_ms(),
+            ),
         )
-    except (MailRefused, NotAllowed) as error:
+    except (MailRefused, NotNow, NotAllowed) as error:
         raise refuse("host", str(error)) from error
     return person.email
 

@@ -30,6 +30,7 @@ def offers_of(who: Who) -> Offers:
         "areas": _named(site.areas.filter(retired_at=None)),
         "devices": _named(site.devices.filter(retired_at=None)),
         "kinds": kinds_offered(),
+        "hours": _named(site.hours.order_by("name")),
         "intakes": _named(site.intakes.filter(retired_at=None)),
         "recorders": _named(site.recorders.filter(retired_at=None)),
         "persons": [{"id": str(m.person_id), "name": m.person.shown_name} for m in members],
@@ -47,6 +48,7 @@ def _empty() -> Offers:
         "recorders",
         "intakes",
         "persons",
+        "hours",
         "customers",
         "sites",
     )

@@ -4,6 +4,7 @@ A site's administrator says who belongs to the site and in which role; who a per
 person belongs to no site of somebody else. The installation's administrators may do everything.
 """
 
+from collections.abc import Mapping
 from typing import Annotated, Any
 
 from django.db import transaction
@@ -24,6 +25,7 @@ from dromikon.people.models import Membership, Person
 from dromikon.people.roles import ROLE_WORDS, May, Role
 from dromikon.people.services import email_of, log_out_everywhere, new_password, number_of, set_password, tell_sites
 from dromikon.setup.sort import Row, Saved, Sort, Verb, refuse
+from dromikon.setup.trying import try_person
 from dromikon.sites.models import Site
 
 ROLES = {r.value: ROLE_WORDS[r] for r in Role}
@@ -42,6 +44,9 @@ class PersonDocument(Part):
         str, Field(max_length=30), Words(N_("Telephone"), hint=N_("for text messages, such as +447700900123"))
     ] = ""
     email: Annotated[str, Field(max_length=254), Words(N_("E-mail"))] = ""
+    push: Annotated[
+        str, Field(max_length=200), Words(N_("Push"), hint=N_("what the gateway for push messages knows them by"))
+    ] = ""
 
     @field_validator("number")
     @classmethod
@@ -58,6 +63,10 @@ class MemberDocument(PersonDocument):
     """Somebody at this site."""
 
     role: Annotated[Role, Choice(N_("Here they are"), words=ROLES)] = Role.OPERATOR
+    duty: Annotated[Ref | None, Pick(N_("On duty in"), of="hours", hint=N_("none: always"))] = None
+    quiet: Annotated[
+        Ref | None, Pick(N_("Not to be disturbed in"), of="hours", hint=N_("but by what is urgent; none: never"))
+    ] = None
 
 
 class RolePart(Part):
@@ -90,13 +99,25 @@ def save_member(access: Access, id: str | None, document: MemberDocument) -> tup
         if shown or (id and may_change(access, known)):
             _fill(known, document)
             known.save()
-        Membership.objects.update_or_create(person=known, site=access.site, defaults={"role": document.role})
+        held = {
+            "role": document.role,
+            "duty": _hours_of(access, document.duty, "duty"),
+            "quiet": _hours_of(access, document.quiet, "quiet"),
+        }
+        Membership.objects.update_or_create(person=known, site=access.site, defaults=held)
         record(
             access.site, access.person, "changed member" if id else "added member", f"person:{known.pk}", at,
             name=known.shown_name, role=document.role.value,
         )  # fmt: skip
         tell_sites(known, at)
     return known, shown
+
+
+def _hours_of(access: Access, ref: Ref | None, path: str) -> str:
+    """The id of Hours of the site, or empty for none. Raises Refused."""
+    if ref is not None and not access.site.hours.filter(id=ref.id).exists():
+        raise refuse(path, "There are no such hours any more.")
+    return ref.id if ref is not None else ""
 
 
 def remove_member(access: Access, id: str) -> None:
@@ -196,6 +217,7 @@ def _fill(person: Person, document: PersonDocument) -> None:
     if Person.objects.filter(username__iexact=document.username).exclude(pk=person.pk).exists():
         raise refuse("username", "Somebody logs in by that name already.")
     person.username, person.number, person.email = document.username, document.number, document.email
+    person.push = document.push.strip()
     person.first_name, person.last_name = document.first_name.strip(), document.last_name.strip()
 
 
@@ -250,6 +272,11 @@ def _give_password(by: Person | None, person: Person) -> Saved:
     return Saved(str(person.pk), made)
 
 
+def _test_member(who: Access, id: str) -> Saved:
+    try_person(who, str(_member(who, id).pk))
+    return Saved(id)
+
+
 def _log_out_member(who: Access, id: str) -> Saved:
     who.need(May.SET_UP_PEOPLE)
     log_out_everywhere(who.person, _member(who, id))
@@ -285,17 +312,19 @@ class Members(Sort[MemberDocument]):
     one = N_("Add a person")
     about = N_("Whoever may log in here, and what each may do.")
     icon = "user"
-    columns = (N_("role"), N_("logs in as"), N_("reached by"), N_("logged in"))
+    columns = (N_("role"), N_("logs in as"), N_("reached by"), N_("on duty"), N_("logged in"))
     document = MemberDocument
     may = May.SET_UP_PEOPLE
     verbs = (
         Verb("password", N_("New password"), _password_of_member, _ASKS),
         Verb("log-out", N_("Log out everywhere"), _log_out_member),
+        Verb("test", N_("Send a test"), _test_member),
     )
 
     def rows(self, who: Access) -> list[Row]:
         known = Membership.objects.filter(site=who.site, person__is_active=True).select_related("person")
-        return [self._row(who, m) for m in known.order_by("person__username").prefetch_related("person__visits")]
+        hours = dict(who.site.hours.values_list("id", "name"))
+        return [self._row(who, m, hours) for m in known.order_by("person__username").prefetch_related("person__visits")]
 
     def save(self, who: Access, id: str | None, document: MemberDocument) -> Saved:
         person, shown = save_member(who, id, document)
@@ -308,11 +337,13 @@ class Members(Sort[MemberDocument]):
         groups = who.site.groups.filter(persons__pk=_number(id), retired_at=None).values_list("name", flat=True)
         return [t("the group {name}", name=name) for name in groups]
 
-    def _row(self, who: Access, membership: Membership) -> Row:
+    def _row(self, who: Access, membership: Membership, hours: Mapping[str, str]) -> Row:
         p, role = membership.person, Role(membership.role)
-        document = MemberDocument(**_known(p), role=role)
+        duty, quiet = (Ref(id=h, name=hours.get(h, "")) if h else None for h in (membership.duty, membership.quiet))
+        document = MemberDocument(**_known(p), role=role, duty=duty, quiet=quiet)
         verbs = ("password", "log-out") if may_change(who, p) else ("log-out",)
-        about = (t(ROLE_WORDS[role]), p.username, _reached(p), _visits(p))
+        verbs = (*verbs, "test") if p.number or p.email or p.push else verbs
+        about = (t(ROLE_WORDS[role]), p.username, _reached(p), duty.name if duty else t("always"), _visits(p))
         return Row(str(p.pk), p.shown_name, document, about, verbs=verbs, retirable=p.pk != who.person.pk)
 
 
@@ -356,11 +387,12 @@ class Everybody(Sort[AnyoneDocument]):
 def _known(p: Person) -> dict[str, Any]:
     return {
         "username": p.username, "first_name": p.first_name, "last_name": p.last_name, "number": p.number, "email": p.email,
+        "push": p.push,
     }  # fmt: skip
 
 
 def _reached(p: Person) -> str:
-    return ", ".join(way for way in (p.number, p.email) if way)
+    return ", ".join(way for way in (p.number, p.email, t("push") if p.push else "") if way)
 
 
 def _visits(p: Person) -> str:

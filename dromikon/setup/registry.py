@@ -5,6 +5,7 @@ from typing import Any
 from dromikon.setup.areas import Areas
 from dromikon.setup.counters import Counters
 from dromikon.setup.decoders import Decoders
+from dromikon.setup.destinations import Destinations
 from dromikon.setup.groups import Groups
 from dromikon.setup.holds import Holds
 from dromikon.setup.hours import HoursSort
@@ -15,15 +16,15 @@ from dromikon.setup.people import Everybody, Members
 from dromikon.setup.place import ThisSite
 from dromikon.setup.points import Points
 from dromikon.setup.recorders import Recorders
-from dromikon.setup.settings import BackupSort, KeepingSort, OutgoingSort
+from dromikon.setup.settings import BackupSort, GatewaysSort, KeepingSort, OutgoingSort, ReachSort
 from dromikon.setup.sites import Customers, Sites
 from dromikon.setup.sort import Sort, Who
 
 SORTS: dict[str, Sort[Any]] = {
     sort.name: sort
     for sort in (
-        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Decoders(), Mibs(), Members(), Groups(), Counters(), HoursSort(), Holds(),
-        Sites(), Customers(), Everybody(), OutgoingSort(), MailSort(), BackupSort(), KeepingSort(),
+        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Decoders(), Mibs(), Members(), Groups(), Destinations(), Counters(), HoursSort(), Holds(),
+        Sites(), Customers(), Everybody(), ReachSort(), OutgoingSort(), MailSort(), GatewaysSort(), BackupSort(), KeepingSort(),
     )
 }  # fmt: skip
 

@@ -1,7 +1,10 @@
 """Customer > site > area, and recipient groups."""
 
+import json
+
 from django.db import models
 
+from dromikon import secrets
 from dromikon.ids import new_id
 
 
@@ -64,6 +67,33 @@ class Counter(Retirable):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Destination(Retirable):
+    """Something outside that steps send to: a chat room, a manager of SNMP, a folder for clips, a system with a log-in."""
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="destinations")
+    name = models.CharField(max_length=120)
+    sort = models.CharField(max_length=10)
+    settings = models.JSONField(default=dict)
+    secrets_sealed = models.TextField(blank=True, help_text="its passwords and tokens by name, as sealed JSON")
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def secrets(self) -> dict[str, str]:
+        """Its passwords and tokens by name. Raises SealBroken."""
+        found: dict[str, str] = json.loads(secrets.unseal(self.secrets_sealed) or "{}")
+        return found
+
+    def seal(self, known: dict[str, str]) -> None:
+        """Keep passwords and tokens."""
+        self.secrets_sealed = secrets.seal(json.dumps(known))
 
 
 class Group(Retirable):

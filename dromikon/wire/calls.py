@@ -5,10 +5,11 @@ burst of steps nor forty sessions can afford.
 """
 
 import asyncio
+import base64
 import socket
 import ssl
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from ipaddress import ip_address
 from weakref import WeakKeyDictionary
 
@@ -43,9 +44,19 @@ class NoAddress(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """What came back."""
+    """What came back: at most `MOST_READ` bytes of it."""
 
     status: int
+    content: bytes = b""
+
+    @property
+    def text(self) -> str:
+        return self.content.decode("utf-8", "replace")
+
+    @property
+    def beginning(self) -> str:
+        """What it says first, in one line, for people."""
+        return " ".join(self.text.split())[:160]
 
     @property
     def is_success(self) -> bool:
@@ -76,13 +87,40 @@ class GatedResolver(AbstractResolver):
         return
 
 
-async def call(method: str, url: str, *, body: bytes | None = None, headers: Mapping[str, str] | None = None) -> Answer:
-    """Make one call. Redirects are not followed, cookies not kept. Raises NotAllowed, NoAddress, NotSent or NoAnswer."""
+@dataclass(frozen=True, slots=True)
+class LogIn:
+    """Who we are to a system. `scheme`: basic, digest (RFC 7616), bearer, or header: the secret in a header of its own."""
+
+    scheme: str
+    user: str
+    secret: str = field(repr=False)
+    header: str = ""
+
+    def headers(self) -> dict[str, str]:
+        """What is sent at once; a digest is sent once it has been asked for."""
+        if self.scheme == "basic":
+            pair = base64.b64encode(f"{self.user}:{self.secret}".encode()).decode()
+            return {"authorization": f"Basic {pair}"}
+        if self.scheme == "bearer":
+            return {"authorization": f"Bearer {self.secret}"}
+        return {self.header: self.secret} if self.scheme == "header" else {}
+
+
+async def call(
+    method: str, url: str, *, body: bytes | None = None, headers: Mapping[str, str] | None = None,
+    patience: float | None = None, login: LogIn | None = None,
+) -> Answer:  # fmt: skip
+    """Make one call. Redirects are not followed, cookies not kept. `patience`: how long it may take in all, in seconds.
+    Raises NotAllowed, NoAddress, NotSent or NoAnswer."""
+    sent = {**(headers or {}), **(login.headers() if login else {})}
+    digest = (aiohttp.DigestAuthMiddleware(login.user, login.secret),) if login and login.scheme == "digest" else None
     try:
         check_numeric(URL(url).host or "")
-        async with _session().request(method, url, data=body, headers=headers, allow_redirects=False) as answer:
-            await answer.content.read(MOST_READ)
-            return Answer(answer.status)
+        async with _session().request(
+            method, URL(url), data=body, headers=sent, allow_redirects=False, middlewares=digest,
+            timeout=_timeout(patience),
+        ) as answer:  # fmt: skip
+            return Answer(answer.status, await answer.content.read(MOST_READ))
     except (aiohttp.ClientConnectorError, aiohttp.ConnectionTimeoutError) as error:
         # First: a certificate that does not fit is a ValueError too.
         raise NotSent(str(error) or type(error).__name__) from error
@@ -90,6 +128,11 @@ async def call(method: str, url: str, *, body: bytes | None = None, headers: Map
         raise NoAddress(str(error)) from error
     except (aiohttp.ClientError, TimeoutError) as error:
         raise NoAnswer(str(error) or type(error).__name__) from error
+
+
+def _timeout(patience: float | None) -> aiohttp.ClientTimeout:
+    waits = PATIENCE if patience is None else patience
+    return aiohttp.ClientTimeout(total=patience or LONGEST, sock_connect=min(PATIENCE, waits), sock_read=waits)
 
 
 def check_numeric(host: str) -> None:
@@ -141,4 +184,15 @@ async def close() -> None:
         await session.close()
 
 
-__all__ = ["Answer", "NoAddress", "NoAnswer", "NotAllowed", "NotSent", "call", "check_numeric", "close", "session"]
+__all__ = [
+    "Answer",
+    "LogIn",
+    "NoAddress",
+    "NoAnswer",
+    "NotAllowed",
+    "NotSent",
+    "call",
+    "check_numeric",
+    "close",
+    "session",
+]

@@ -2,11 +2,11 @@
 
 import smtplib
 import socket
+import ssl
 from dataclasses import dataclass
-from email.message import EmailMessage
-from email.utils import formatdate, make_msgid
 from typing import Any, Literal
 
+from dromikon.wire.letters import Letter, written
 from dromikon.wire.outgoing import gate, tls
 
 Security = Literal["starttls", "tls", "none"]
@@ -15,7 +15,11 @@ PATIENCE = 10.0
 
 
 class MailRefused(Exception):
-    """It could not be sent; the message says why."""
+    """It will not be taken; the message says why."""
+
+
+class NotNow(Exception):
+    """It was not taken now and may be later; the message says why. A letter that arrived all the same has the same id."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,12 +34,9 @@ class MailServer:
     password: str = ""
 
 
-def send(server: MailServer, to: str, subject: str, text: str) -> None:
-    """Hand one message over. Raises MailRefused, NotAllowed."""
-    message = EmailMessage()
-    message["From"], message["To"], message["Subject"] = server.sender, to, subject
-    message["Date"], message["Message-ID"] = formatdate(localtime=False), make_msgid(domain="dromikon.invalid")
-    message.set_content(text)
+def hand_over(server: MailServer, letter: Letter) -> str:
+    """Hand one letter over; answers what the server said. Raises NotNow, MailRefused, NotAllowed."""
+    message = written(letter, server.sender)
     address = _address(server.host, server.port)
     try:
         with _client(server, address) as client:
@@ -49,18 +50,36 @@ def send(server: MailServer, to: str, subject: str, text: str) -> None:
     except smtplib.SMTPNotSupportedError as error:
         raise MailRefused(f"The mail server cannot do that: {error}.") from error
     except smtplib.SMTPRecipientsRefused as error:
-        raise MailRefused(f"The mail server does not take mail for {to}.") from error
+        raise _of_recipient(letter.to, error) from error
+    except smtplib.SMTPResponseException as error:
+        # 4yz is for now, 5yz for good (RFC 5321, 4.2.1).
+        sort = NotNow if 400 <= error.smtp_code < 500 else MailRefused
+        raise sort(f"The mail server answered {error.smtp_code} {_said(error.smtp_error)}.") from error
+    except ssl.SSLCertVerificationError as error:
+        raise NotNow(f"Nobody vouches for the mail server's certificate: {error.verify_message}.") from error
     except (smtplib.SMTPException, OSError) as error:
-        raise MailRefused(f"The mail server could not be used: {error}.") from error
+        raise NotNow(f"The mail server could not be used: {error}.") from error
+    return f"{server.host} took it."
+
+
+def _of_recipient(to: str, error: smtplib.SMTPRecipientsRefused) -> "MailRefused | NotNow":
+    code, said = next(iter(error.recipients.values()), (550, b""))
+    text = f"The mail server does not take mail for {to}: {code} {_said(said)}."
+    return NotNow(text) if 400 <= code < 500 else MailRefused(text)
+
+
+def _said(answer: bytes | str) -> str:
+    text = answer.decode("utf-8", "replace") if isinstance(answer, bytes) else answer
+    return " ".join(text.split())[:200]
 
 
 def _address(host: str, port: int) -> str:
-    """The address that the gate lets through. Raises NotAllowed, MailRefused."""
+    """The address that the gate lets through. Raises NotAllowed, NotNow."""
     try:
         found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError) as error:
         gate().check_unresolved(host)
-        raise MailRefused(f"The name {host} leads nowhere.") from error
+        raise NotNow(f"The name {host} leads nowhere.") from error
     return gate().choose(host, [str(f[4][0]) for f in found])
 
 

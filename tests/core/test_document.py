@@ -317,4 +317,10 @@ def test_any_document_survives_export_reads_as_a_sentence_and_evaluates_any_stre
 def test_every_registered_part_has_a_label_and_every_kind_belongs_to_points():
     assert all(c.label for c in CAUSES) and all(a.label for a in ACTIONS)
     assert all(k.phases and k.says for k in KINDS)
-    assert {k.name for k in KINDS if not k.point_kinds} == {"rule.raised", "step.expired", "time.reached"}
+    assert {k.name for k in KINDS if not k.point_kinds} == {
+        "rule.raised",
+        "step.expired",
+        "step.failed",
+        "step.unreached",
+        "time.reached",
+    }

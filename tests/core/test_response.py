@@ -174,9 +174,9 @@ def test_a_step_finds_its_targets(target, points):
 
 def test_a_text_goes_to_each_member_of_its_groups_once():
     members = (
-        Member(id="1", name="A", role="operator"),
-        Member(id="2", name="B", role="viewer"),
-        Member(id="3", name="C", role="viewer"),
+        Member(id="1", name="A", role="operator", number=True),
+        Member(id="2", name="B", role="viewer", number=True),
+        Member(id="3", name="C", role="viewer", number=True),
     )
     groups = (
         Group(id="ops", name="O", roles=("operator",)),

@@ -195,7 +195,7 @@ def test_nobody_may_press_its_button():
     ("numbers", "severity", "words"),
     [
         ((False, True), "warning", "Dara: no telephone"),
-        ((False, False), "error", "Nobody who is to be texted"),
+        ((False, False), "error", "Nobody whom it is for has a telephone number"),
         ((True, True), None, ""),
     ],
 )

@@ -62,7 +62,7 @@ def test_a_test_message_reaches_whoever_asks(who, box):
     changes.do(MAIL, who, "mail", "test")
     (got,) = box.messages
     assert got.rcpt_tos == ["ada@example.org"] and b"Subject: Dromikon can send mail" in got.content
-    assert b"From: dromikon@example.org" in got.content and b"Message-ID:" in got.content
+    assert b"From: Dromikon <dromikon@example.org>" in got.content and b"Message-ID:" in got.content
 
 
 def test_the_password_is_sealed_never_shown_and_stays_when_none_is_typed(who, client):

@@ -39,6 +39,7 @@ NEW = {
     },
     "people": {"username": "fern", "first_name": "Fern", "role": "viewer"},
     "groups": {"name": "Night", "roles": ["operator"], "persons": []},
+    "destinations": {"name": "Ops room", "sort": "chat", "address": "https://chat.example/hook/1"},
     "counters": {"name": "Carts"},
     "hours": {"name": "Nights", "seasons": [{"mon": "22:00-06:00"}], "exceptions": [{"date": "2026-12-24"}]},
     "holds": {"reason": "Case 7", "first": "2026-11-01", "last": "2026-11-02"},
@@ -233,10 +234,10 @@ def test_log_ins_are_listed_and_ended(client, ada):
     client.post("/login", {"username": "oskar", "password": "quillmere-demo"})
     oskar = Person.objects.get(username="oskar")
     row = SORTS["people"].row(ada, str(oskar.pk))
-    assert "127.0.0.1" in row.about[3]
+    assert "127.0.0.1" in row.about[4]
     changes.do(SORTS["people"], ada, str(oskar.pk), "log-out")
     assert client.get(f"/s/{GARDENS}/desk").status_code == 302
-    assert SORTS["people"].row(ada, str(oskar.pk)).about[3] == ""
+    assert SORTS["people"].row(ada, str(oskar.pk)).about[4] == ""
 
 
 def test_a_sites_administrator_has_no_power_over_people_of_other_sites(ada):

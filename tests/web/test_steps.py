@@ -154,8 +154,7 @@ def test_a_text_reaches_the_gateway_once_also_when_it_is_sent_twice(bench, as_, 
     assert sorted((t["to"], t["text"]) for t in control.texts.values()) == sorted(
         (n, "Human at Jetty line") for n in numbers
     )
-    without = Step.objects.get(action="text", status="failed")
-    assert without.answer == "Opal Reywood has no telephone number."
+    assert Step.objects.filter(action="text").count() == 2, "who has no number is asked for nothing"
 
 
 @pytest.mark.parametrize("number", ["07700 900123", "+0123", "+44 7700 abc", "+4477009001234567"])

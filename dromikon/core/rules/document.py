@@ -100,6 +100,9 @@ class RuleDocument(Part):
     ] = "new"
     stop: Annotated[Stop | None, Inner("Stop", hint="cancel what is pending and let go what is held")] = None
 
+    #: Whether somebody may say that they want to hear nothing of it by mail, text, push or call.
+    mutable: Annotated[bool, Flag("people may mute it for themselves")] = False
+
     @model_validator(mode="before")
     @classmethod
     def _readable(cls, data: Any) -> Any:
@@ -147,7 +150,7 @@ class RuleDocument(Part):
     def reach(self) -> float:
         """How far back, in seconds, what has happened can still matter to the rule."""
         since = [float(getattr(leaf, "seconds", 0)) for _, _, tree in self.conditions() for _, leaf in tree.leaves("")]
-        held = [step.after + step.gap * step.times + _held_for(step.hold) for step in self.response]
+        held = [step.after + max(step.planned()) + step.gap + _held_for(step.hold) for step in self.response]
         quiet = self.hold_off.seconds if self.hold_off else 0.0
         return self.cause.reach + max(since, default=0.0) + quiet + (max(held, default=0) if self.again != "new" else 0)
 
@@ -164,6 +167,7 @@ class RuleDocument(Part):
         found += [(f"{path}.hours", "hours", part.hours) for path, part in self.within()]
         for i, step in enumerate(self.response):
             found += [(f"response.{i}.groups.{g}", "group", ref) for g, ref in enumerate(step.recipients() or ())]
+            found += [(f"response.{i}.persons.{p}", "person", ref) for p, ref in enumerate(step.by_name())]
             found += [(f"response.{i}.{path}", what, ref) for path, what, ref in step.named()]
         return found
 

@@ -91,6 +91,17 @@ class Summed:
     until: Instant
 
 
+@dataclass(frozen=True, slots=True)
+class Unreached:
+    """A step for persons that nobody could be reached with. `event` is what set the run off."""
+
+    run: str
+    rule: str
+    action: str
+    event: Event
+    due: Instant
+
+
 class Outcome:
     """Everything that follows from one journal entry. `events` are those that the clock made.
 
@@ -98,7 +109,7 @@ class Outcome:
     when they are asked for.
     """
 
-    __slots__ = ("dropped", "ended", "events", "joined", "orders", "runs", "sums", "verdicts")
+    __slots__ = ("dropped", "ended", "events", "joined", "orders", "runs", "sums", "unreached", "verdicts")
 
     verdicts: list[Verdict]
     runs: list[Run]
@@ -107,6 +118,7 @@ class Outcome:
     dropped: list[Dropped]
     joined: list[Joined]
     sums: list[Summed]
+    unreached: list[Unreached]
     events: list[Event]
 
     def __init__(self) -> None:

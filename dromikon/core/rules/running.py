@@ -13,7 +13,7 @@ from dromikon.core.instants import Instant
 from dromikon.core.rules.actions import Delivery, Firing, Order
 from dromikon.core.rules.compile import CompiledRule
 from dromikon.core.rules.condition import Seen
-from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder
+from dromikon.core.rules.outcome import Dropped, Outcome, StepOrder, Unreached
 from dromikon.core.rules.rows import Going, HeldOutput, Pending
 from dromikon.core.rules.state import State
 from dromikon.core.stored import event_from_json, event_to_json
@@ -145,13 +145,14 @@ class Runs:
             {
                 "step": i,
                 "do": step.do,
-                "anchor": anchor,
-                "due": at + round((step.after + step.gap * time) * 1000),
+                # What is called off by an answer waits for none as far as the run is concerned.
+                "anchor": "unanswered" if step.until_answered and time else anchor,
+                "due": at + round((step.after + later) * 1000),
                 "part": time,
             }
             for i, step in enumerate(rule.document.response)
             if step.anchor == anchor
-            for time in range(step.times)
+            for time, later in enumerate(step.planned())
         ]
 
     def _go_on(self, rule: CompiledRule, ref: str, row: Going, at: Instant, outcome: Outcome) -> None:
@@ -231,17 +232,22 @@ class Runs:
                 return
         if step.asks:
             self._asks(rule, row, pending["due"])
-        firing = Firing(rule.document.name, event, self.facts, rule.id, row.get("listed", ""))
-        orders = step.orders(firing)
+        document = rule.document
+        firing = Firing(
+            document.name, event, self.facts, rule.id, row.get("listed", ""), ref, pending["due"], document.mutable
+        )
+        orders = step.orders_of(firing, pending["part"])
         if not orders:
             outcome.dropped.append(_dropped(ref, pending, step.nobody))
+            if step.way and self.orders:
+                outcome.unreached.append(Unreached(ref, rule.id, pending["do"], event, pending["due"]))
         for order in orders:
             part = pending["part"] * PARTS + order.part
             if self.orders:
                 outcome.orders.append(
                     StepOrder(
                         ref, rule.id, pending["step"], step.do, step.carried, order.target, order.payload,
-                        pending["due"], part=part, seen=tuple(seen),
+                        max(pending["due"], order.not_before), part=part, seen=tuple(seen),
                     )
                 )  # fmt: skip
             if step.hold is not None:

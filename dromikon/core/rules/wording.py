@@ -12,7 +12,11 @@ from dromikon.core.events import Scalar
 _PLACE = re.compile(r"\{([a-z_]+)(?:\|([a-z]+))?\}")
 
 #: Names that every text may use, besides the fields of the event's kind.
-COMMON = ("point", "area", "site", "rule", "time", "date", "kind", "listed")
+COMMON = (
+    "point", "area", "site", "rule", "time", "date", "kind", "listed", "device", "tags", "cameras", "camera", "run", "link",
+)  # fmt: skip
+#: No value takes more room in a text than this, in characters, and no text more than that.
+LONGEST_VALUE, LONGEST_TEXT = 500, 8_000
 
 
 def _rounded(value: Scalar) -> str:
@@ -32,14 +36,16 @@ def places(text: str) -> list[tuple[str, str | None]]:
     return [(m[1], m[2]) for m in _PLACE.finditer(text)]
 
 
-def fill(text: str, values: Mapping[str, Scalar]) -> str:
-    """The text with its places filled."""
+def fill(text: str, values: Mapping[str, Scalar], escape: Callable[[str], str] = str) -> str:
+    """The text with its places filled once: what is put in is never read again. `escape`: how a value is written in a
+    text of some format."""
 
     def put(match: re.Match[str]) -> str:
         name, chosen = match[1], match[2]
         if name not in values:
             return match[0]
         convert = FILTERS.get(chosen) if chosen else None
-        return convert(values[name]) if convert else str(values[name])
+        value = convert(values[name]) if convert else str(values[name])
+        return escape(value[:LONGEST_VALUE])
 
-    return _PLACE.sub(put, text)
+    return _PLACE.sub(put, text)[:LONGEST_TEXT]

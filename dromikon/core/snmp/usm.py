@@ -28,7 +28,7 @@ USM = 3
 #: A message may be so much older than its engine's time, in s (RFC 3414, 2.2.3).
 WINDOW = 150
 LARGEST = 65_507
-INFORM, RESPONSE, REPORT, TRAP = 0xA6, 0xA2, 0xA8, 0xA7
+GET, INFORM, RESPONSE, REPORT, TRAP = 0xA0, 0xA6, 0xA2, 0xA8, 0xA7
 #: Counters that a report tells of, by why a message was not taken (RFC 3414, 5).
 WHY = {
     "time": "1.3.6.1.6.3.15.1.1.2.0", "user": "1.3.6.1.6.3.15.1.1.3.0", "engine": "1.3.6.1.6.3.15.1.1.4.0",
@@ -165,7 +165,7 @@ def answer(message: Frame, said: Inside, user: User, ours: Clock, salt: bytes) -
     """What an inform waits for: itself as a response, as secret as it came (RFC 3416, 4.2.7). `salt`: eight bytes that have
     not been used before."""
     pdu = said.data[: said.place] + bytes([RESPONSE]) + said.data[said.place + 1 :]
-    return _written(message.id, message.flags & ~REPORTABLE, ours, user, pdu, salt)
+    return written(message.id, message.flags & ~REPORTABLE, ours, user, pdu, salt)
 
 
 def report(message: Frame, why: str, count: int, ours: Clock, user: User | None = None) -> bytes:
@@ -176,7 +176,7 @@ def report(message: Frame, why: str, count: int, ours: Clock, user: User | None 
     pdu = ber.write(REPORT, numbers + ber.write(ber.SEQUENCE, value))
     scoped = ber.write(ber.SEQUENCE, ber.write(ber.OCTETS, ours.engine) + ber.write(ber.OCTETS, b"") + pdu)
     signed = replace(user, cipher="none") if user else User("", "", cipher="none")
-    return _written(message.id, AUTHENTICATED if user else 0, ours, signed, scoped, b"")
+    return written(message.id, AUTHENTICATED if user else 0, ours, signed, scoped, b"")
 
 
 def _request_of(message: Frame) -> int:
@@ -189,7 +189,8 @@ def _request_of(message: Frame) -> int:
         return 0
 
 
-def _written(id: int, flags: int, clock: Clock, user: User, scoped: bytes, salt: bytes) -> bytes:
+def written(id: int, flags: int, clock: Clock, user: User, scoped: bytes, salt: bytes) -> bytes:
+    """A message around a scoped PDU, signed and made private as its flags say."""
     head = ber.write_integer(id) + ber.write_integer(LARGEST) + ber.write(ber.OCTETS, bytes([flags]))
     content = scoped
     if flags & PRIVATE:

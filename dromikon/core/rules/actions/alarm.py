@@ -5,7 +5,8 @@ from typing import Annotated, ClassVar, Literal, NotRequired, TypedDict
 from pydantic import Field
 
 from dromikon.core.facts import Facts
-from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
+from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.actions.people import addressed, people_phrases
 from dromikon.core.rules.controls import Choice, Flag, Inner, Pick, Words
 from dromikon.core.rules.parts import Phrase, Ref, told
 from dromikon.core.rules.target import SIGHTLINES, Target
@@ -43,6 +44,7 @@ class AlarmAction(Action):
     groups: Annotated[tuple[Ref, ...], Pick("Who sees it and must answer", of="group")] = Field(
         default=(), max_length=20
     )
+    persons: Annotated[tuple[Ref, ...], Pick("And by name", of="person")] = Field(default=(), max_length=20)
     note_required: Annotated[bool, Flag("the answer needs a note")] = False
     sound: Annotated[Literal["none", "chime", "call", "urgent"], Choice("Sound")] = "chime"
     cameras: Annotated[Target, Inner("Cameras whose stills it shows", kinds=("camera",))] = SIGHTLINES
@@ -52,7 +54,7 @@ class AlarmAction(Action):
             "priority": self.priority,
             "title": firing.fill(self.title),
             "instruction": firing.fill(self.instruction),
-            "groups": [g.id for g in self.groups],
+            "groups": addressed(self.groups, self.persons),
             "note_required": self.note_required,
             "sound": self.sound,
             "cameras": list(self.cameras.resolve(firing)),
@@ -60,7 +62,7 @@ class AlarmAction(Action):
         return [Order(firing.event.point, payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        who = groups_phrases(self.groups, facts, part)
+        who = people_phrases(self.groups, self.persons, facts, part)
         words = told(
             "raise a {priority} alarm {title} for {who}",
             part,
@@ -79,6 +81,9 @@ class AlarmAction(Action):
 
     def recipients(self) -> tuple[Ref, ...]:
         return self.groups
+
+    def by_name(self) -> tuple[Ref, ...]:
+        return self.persons
 
     def texts(self) -> list[tuple[str, str]]:
         return [("title", self.title), ("instruction", self.instruction)]

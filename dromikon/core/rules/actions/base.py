@@ -1,7 +1,7 @@
 """What an action is. One more action is one file here and one line in `__init__`; what it does to the world outside
 the core (a row, a socket) is one file of the same name in `dromikon.engine.effects`."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Annotated, Any, ClassVar, Literal
@@ -9,13 +9,13 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field, model_validator
 
 from dromikon.core.events import Event, Scalar
-from dromikon.core.facts import Facts
+from dromikon.core.facts import Facts, Member
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS, public_fields
 from dromikon.core.rules.conditions import AnyCondition
 from dromikon.core.rules.controls import Choice, Inner, Nodes, Number, When
-from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated, seconds, told
+from dromikon.core.rules.parts import Part, Phrase, Ref, seconds
 from dromikon.core.rules.within import HoursPart
 from dromikon.core.rules.wording import fill
 from dromikon.core.words import t
@@ -39,13 +39,17 @@ Anchor = Literal["start", "end", "acknowledged", "unanswered"]
 
 @dataclass(frozen=True, slots=True)
 class Firing:
-    """One firing of a rule: everything a step may speak about. `listed` names the list entry that a condition found."""
+    """One firing of a rule: everything a step may speak about. `listed` names the list entry that a condition found;
+    `run` is its reference, `at` when the step is due; `mutable`: whether somebody may have muted the rule."""
 
     rule_name: str
     event: Event
     facts: Facts
     rule: str = ""
     listed: str = ""
+    run: str = ""
+    at: Instant = 0
+    mutable: bool = False
 
     def values(self) -> dict[str, Scalar]:
         """What texts are filled from."""
@@ -53,6 +57,8 @@ class Firing:
         area = self.facts.area_by_id.get(point.area) if point and point.area else None
         wall = wall_clock(self.event.occurred_at, self.facts.zone)
         kind = KINDS.get(self.event.kind)
+        device = self.facts.device_by_id.get(point.device) if point and point.device else None
+        cameras = [self.facts.name_of("point", c) or c for c in self.cameras()]
         return {
             **public_fields(self.event.fields),
             "point": point.name if point else self.event.point,
@@ -63,10 +69,31 @@ class Firing:
             "date": f"{wall:%Y-%m-%d}",
             "kind": kind.label if kind else self.event.kind,
             "listed": self.listed,
+            "device": device.name if device else "",
+            "tags": ", ".join(point.tags) if point else "",
+            "cameras": ", ".join(cameras),
+            "camera": cameras[0] if cameras else "",
+            "run": self.run,
+            "link": self.link,
         }
 
-    def fill(self, text: str) -> str:
-        return fill(text, self.values())
+    def fill(self, text: str, escape: Callable[[str], str] = str) -> str:
+        return fill(text, self.values(), escape)
+
+    @property
+    def link(self) -> str:
+        """Where a browser finds the moment; empty while nobody has said where people reach the installation."""
+        return f"{self.facts.address}/s/{self.facts.site}/moment/{self.run}" if self.facts.address and self.run else ""
+
+    def reached(self, groups: Iterable[str], persons: Iterable[str], way: str, urgent: bool) -> list[Member]:
+        """Who of some people hears of it in some way: on duty, not at rest unless it is urgent, and not minded to mute it."""
+        return [
+            m
+            for m in self.facts.recipients(groups, persons)
+            if m.has(way)
+            and self.facts.may_be_disturbed(m, self.at, urgent)
+            and not (self.mutable and self.rule in m.muted)
+        ]
 
     def cameras(self) -> tuple[str, ...]:
         """The sightlines of the source."""
@@ -90,6 +117,8 @@ class Order:
     target: str
     payload: Payload
     part: int = 0
+    #: It is not sent before this instant: pictures must be there first.
+    not_before: Instant = 0
     hold: "float | Literal['state'] | None" = None
     let_go: Payload = field(default_factory=lambda: {"state": "off"})
 
@@ -109,6 +138,10 @@ class Action(Part):
     asks: ClassVar[bool] = False
     #: Whether it makes sense to do it several times.
     repeats: ClassVar[bool] = False
+    #: Whether what is still to come of it is called off by an answer.
+    until_answered: ClassVar[bool] = False
+    #: How persons hear of it: mail, text, call, push; empty where they need nothing for it.
+    way: ClassVar[str] = ""
 
     do: str
     anchor: Annotated[
@@ -152,6 +185,10 @@ class Action(Part):
         """What is to be done now that the step is due."""
         raise NotImplementedError
 
+    def orders_of(self, firing: Firing, time: int) -> list[Order]:
+        """What is to be done at the first, second … time, counted from 0; the same each time where not said otherwise."""
+        return self.orders(firing)
+
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         """The step in words, as a command."""
         raise NotImplementedError
@@ -159,6 +196,14 @@ class Action(Part):
     def recipients(self) -> tuple[Ref, ...] | None:
         """The groups that get it; None when the action is not for persons."""
         return None
+
+    def by_name(self) -> tuple[Ref, ...]:
+        """The persons that get it besides."""
+        return ()
+
+    def planned(self) -> list[float]:
+        """Seconds from its moment to each time that it is done."""
+        return [self.gap * time for time in range(self.times)]
 
     def texts(self) -> list[tuple[str, str]]:
         """Every text with places, as (field, text)."""
@@ -203,11 +248,3 @@ class Action(Part):
             if self.after and self.anchor == "end"
             else f" {words[self.anchor]}"
         )
-
-
-def groups_phrases(groups: tuple[Ref, ...], facts: Facts, part: str) -> list[Phrase]:
-    """ "duty managers and operators", or that there is nobody yet."""
-    if not groups:
-        return told("{nobody}", part, nobody=t("nobody yet"))
-    names = [facts.group_by_id[g.id].name if g.id in facts.group_by_id else g.name or g.id for g in groups]
-    return list(enumerated([[Phrase(n, part, name=True)] for n in names]))

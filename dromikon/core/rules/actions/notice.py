@@ -5,7 +5,8 @@ from typing import Annotated, ClassVar, Literal, TypedDict
 from pydantic import Field
 
 from dromikon.core.facts import Facts
-from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
+from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.actions.people import addressed, people_phrases
 from dromikon.core.rules.controls import Number, Pick, Words
 from dromikon.core.rules.parts import Phrase, Ref, seconds, told
 
@@ -29,23 +30,27 @@ class NoticeAction(Action):
     do: Literal["notice"] = "notice"
     text: Annotated[str, Words("Text", places=True, start="{rule}: {point}")] = Field(min_length=1, max_length=300)
     groups: Annotated[tuple[Ref, ...], Pick("Who sees it", of="group")] = Field(default=(), max_length=20)
+    persons: Annotated[tuple[Ref, ...], Pick("And by name", of="person")] = Field(default=(), max_length=20)
     seconds: Annotated[float, Number("Shown for", unit="s")] = Field(default=20, ge=3, le=3600)
 
     def orders(self, firing: Firing) -> list[Order]:
         payload: NoticeOrder = {
             "text": firing.fill(self.text),
-            "groups": [g.id for g in self.groups],
+            "groups": addressed(self.groups, self.persons),
             "seconds": self.seconds,
             "camera": next(iter(firing.cameras()), ""),
         }
         return [Order(firing.event.point, payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        who, time = groups_phrases(self.groups, facts, part), Phrase(seconds(self.seconds), part)
+        who, time = people_phrases(self.groups, self.persons, facts, part), Phrase(seconds(self.seconds), part)
         return told("show the notice {text} for {who} for {time}", part, text=f"“{self.text}”", who=who, time=time)
 
     def recipients(self) -> tuple[Ref, ...]:
         return self.groups
+
+    def by_name(self) -> tuple[Ref, ...]:
+        return self.persons
 
     def texts(self) -> list[tuple[str, str]]:
         return [("text", self.text)]

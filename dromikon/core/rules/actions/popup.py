@@ -5,7 +5,8 @@ from typing import Annotated, ClassVar, Literal, TypedDict
 from pydantic import Field
 
 from dromikon.core.facts import Facts
-from dromikon.core.rules.actions.base import Action, Firing, Order, groups_phrases
+from dromikon.core.rules.actions.base import Action, Firing, Order
+from dromikon.core.rules.actions.people import addressed, people_phrases
 from dromikon.core.rules.controls import Inner, Number, Pick
 from dromikon.core.rules.parts import Phrase, Ref, seconds, told
 from dromikon.core.rules.target import SIGHTLINES, Target
@@ -28,24 +29,28 @@ class PopupAction(Action):
 
     do: Literal["popup"] = "popup"
     groups: Annotated[tuple[Ref, ...], Pick("Who sees it", of="group")] = Field(default=(), max_length=20)
+    persons: Annotated[tuple[Ref, ...], Pick("And by name", of="person")] = Field(default=(), max_length=20)
     seconds: Annotated[float, Number("Shown for", unit="s")] = Field(default=30, ge=1, le=3600)
     cameras: Annotated[Target, Inner("Cameras", kinds=("camera",))] = SIGHTLINES
 
     def orders(self, firing: Firing) -> list[Order]:
         payload: PopupOrder = {
-            "groups": [g.id for g in self.groups],
+            "groups": addressed(self.groups, self.persons),
             "seconds": self.seconds,
             "title": firing.fill("{rule}"),
         }
         return [Order(camera, payload) for camera in self.cameras.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
-        who = groups_phrases(self.groups, facts, part)
+        who = people_phrases(self.groups, self.persons, facts, part)
         cameras = self.cameras.phrases(facts, part)
         return told("show {cameras} for {who} for {time}", part, cameras=cameras, who=who, time=seconds(self.seconds))
 
     def recipients(self) -> tuple[Ref, ...]:
         return self.groups
+
+    def by_name(self) -> tuple[Ref, ...]:
+        return self.persons
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return self.cameras.named("cameras")

@@ -11,7 +11,7 @@ from dromikon.core.rules.checks.identity import door_by_picture
 from dromikon.core.rules.checks.never import contradiction, hours_never_count, impossible_pattern
 from dromikon.core.rules.checks.outputs import gap_too_short, load_too_high
 from dromikon.core.rules.checks.preroll import pre_roll, unrecorded
-from dromikon.core.rules.checks.recipients import no_number, no_presser, no_recipient
+from dromikon.core.rules.checks.recipients import no_address, no_number, no_presser, no_recipient
 from dromikon.core.rules.checks.response import (
     ends_never,
     needs_alarm,
@@ -30,6 +30,7 @@ from dromikon.core.rules.document import RuleDocument
 CHECKS: Registry[Check] = Registry("check")
 CHECKS.add("no-recipient", no_recipient)
 CHECKS.add("no-number", no_number)
+CHECKS.add("no-address", no_address)
 CHECKS.add("no-presser", no_presser)
 CHECKS.add("unknown-reference", unknown_reference)
 CHECKS.add("no-point", no_point)

@@ -56,7 +56,7 @@ def _moments(step: Action) -> list[float]:
     """When a step sends commands, in seconds from its anchor; anchors are not compared with each other."""
     if step.anchor != "start":
         return []
-    starts = [step.after + step.gap * n for n in range(step.times)]
+    starts = [step.after + later for later in step.planned()]
     held = float(step.hold) if isinstance(step.hold, int | float) else None
     return [m for start in starts for m in ((start, start + held) if held is not None else (start,))]
 

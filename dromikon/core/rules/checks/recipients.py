@@ -1,49 +1,68 @@
-"""Checks: nobody receives it, somebody has no number to be texted at, nobody may press its button."""
+"""Checks: nobody receives it, somebody cannot be reached in the way that is chosen, nobody may press its button."""
 
 from collections.abc import Iterator
 
+from dromikon.core.rules.actions.summon import SummonAction
 from dromikon.core.rules.causes.button import PRESSED
 from dromikon.core.rules.checks.base import Finding, Mend, Reading
-from dromikon.core.words import t
+from dromikon.core.words import N_, t
 
-RECEIVES, PRESSES, NUMBER = "no-recipient", "no-presser", "no-number"
+RECEIVES, PRESSES, NUMBER, LINK = "no-recipient", "no-presser", "no-number", "no-address"
+#: What somebody lacks who cannot be reached in a way.
+LACKS = {"text": N_("telephone number"), "call": N_("telephone number"), "mail": N_("mail address"), "push": N_("address for push messages")}  # fmt: skip
 
 
 def no_recipient(reading: Reading) -> Iterator[Finding]:
-    """A step for persons that names no group, or only groups with nobody in them."""
+    """A step for persons that names nobody, or only groups with nobody in them."""
     facts = reading.facts
-    filled = [g for g in facts.groups if g.roles or g.persons]
+    filled = {g.id: g for g in facts.groups if g.roles or g.persons}
     for i, step in enumerate(reading.document.response):
         groups = step.recipients()
-        if groups is None or any(g.id == known.id for g in groups for known in filled):
+        if (
+            groups is None
+            or any(g.id in filled for g in groups)
+            or any(p.id in facts.member_by_id for p in step.by_name())
+        ):
             continue
-        reason = t("Nobody receives the {kind}.", kind=step.label.lower())
+        reason = t("Nobody receives the {kind}.", kind=t(step.label).lower())
         if groups:
-            reason = t("Nobody receives the {kind}: the groups it names are empty or gone.", kind=step.label.lower())
-        first = filled[0] if filled else None
-        value = [{"id": first.id, "name": first.name}] if first else None
-        mend = Mend(t("Send it to {name}", name=first.name), f"response.{i}.groups", value) if first else None
+            reason = t("Nobody receives the {kind}: the groups it names are empty or gone.", kind=t(step.label).lower())
+        first = next(iter(filled.values()), None)
+        mend = None
+        if first and not isinstance(step, SummonAction):
+            value = [{"id": first.id, "name": first.name}]
+            mend = Mend(t("Send it to {name}", name=first.name), f"response.{i}.groups", value)
         yield Finding(RECEIVES, "error", f"response.{i}.groups", reason, t("Choose who sees it."), mend)
 
 
 def no_number(reading: Reading) -> Iterator[Finding]:
-    """A text message to somebody who has no number; an error when nobody of them has one."""
+    """A message to somebody who cannot be reached in its way; an error when nobody of them can."""
     for i, step in enumerate(reading.document.response):
-        if step.do != "text":
+        ways = step.ways if isinstance(step, SummonAction) else (step.way,) if step.way else ()
+        if not ways:
             continue
-        members = reading.facts.members_of(g.id for g in step.recipients() or ())
-        without = [m.name for m in members if not m.number]
+        members = reading.facts.recipients((g.id for g in step.recipients() or ()), (p.id for p in step.by_name()))
+        without = [m.name for m in members if not any(m.has(way) for way in ways)]
         if members and not without:
             continue
-        everybody = len(without) == len(members)
-        who = t("Nobody who is to be texted") if everybody else f"{', '.join(without)}"
-        reason = (
-            t("{who} has a telephone number.", who=who)
-            if everybody
-            else t("{who}: no telephone number to text.", who=who)
-        )
-        severity = "error" if everybody else "warning"
-        yield Finding(NUMBER, severity, f"response.{i}.groups", reason, t("Add the number, or choose others."))
+        lacks = t(" or ").join(dict.fromkeys(t(LACKS[way]) for way in ways))
+        if len(without) == len(members):
+            reason, severity = t("Nobody whom it is for has a {what}.", what=lacks), "error"
+        else:
+            reason, severity = t("{who}: no {what}.", who=", ".join(without), what=lacks), "warning"
+        yield Finding(NUMBER, severity, f"response.{i}.groups", reason, t("Add it under People, or choose others."))
+
+
+def no_address(reading: Reading) -> Iterator[Finding]:
+    """A text that names the link to the moment where nobody has said where people reach the installation."""
+    if reading.facts.address:
+        return
+    for i, step in enumerate(reading.document.response):
+        for name, text in step.texts():
+            if "{link}" in text:
+                reason = t("The text names a link, but nobody has said under which address people reach Dromikon.")
+                hint = t("Say so under Installation · Addresses; until then the link is empty.")
+                yield Finding(LINK, "warning", f"response.{i}.{name}", reason, hint)
 
 
 def no_presser(reading: Reading) -> Iterator[Finding]:

@@ -97,7 +97,7 @@ def needs_alarm(reading: Reading) -> Iterator[Finding]:
     if _can_be_answered(document):
         return
     for i, step in enumerate(document.response):
-        if step.anchor in ("acknowledged", "unanswered"):
+        if step.until_answered or step.anchor in ("acknowledged", "unanswered"):
             reason = t("This step waits for an acknowledgement, but the rule raises no alarm.")
             yield Finding(
                 ORDER_OF_STEPS, "error", f"response.{i}.anchor", reason, t("Add an alarm, or start it at once.")

@@ -219,6 +219,21 @@ for starting in (
         },
     ),
     Starting(
+        "nobody-reached",
+        "Nobody could be reached, or a step failed",
+        "A message of any rule that was for nobody who is on duty and can be reached, or a step that the other side refused.",
+        (WHO,),
+        {
+            "name": "Nobody reached",
+            "cause": {"cause": "any", "of": [
+                {"cause": "event", "kind": kind, "phase": "pulse", "where": {"everywhere": True}}
+                for kind in ("step.unreached", "step.failed")
+            ]},
+            "hold_off": {"seconds": 600, "per": "field", "field": "by_rule", "then": "join"},
+            "response": [_alarm("high", "“{by_rule}”: {step}: {reason}", "1. Tell somebody by hand.\n2. Look in Deliveries for the reason; look who is on duty under People.")],
+        },
+    ),
+    Starting(
         "help-button",
         "A help button is pressed",
         "Somebody at a desk or till asks for help.",

@@ -57,6 +57,7 @@ const picks = {
   counter: ({ catalogue }) => named(catalogue.counters),
   intake: ({ catalogue }) => named(catalogue.intakes),
   recorder: ({ catalogue }) => named(catalogue.recorders),
+  destination: ({ catalogue, kinds }) => named(catalogue.destinations.filter((d) => kinds.includes(d.kind))),
   person: ({ catalogue }) => named(catalogue.persons),
   site: ({ catalogue }) => named(catalogue.sites),
   customer: ({ catalogue }) => named(catalogue.customers),

@@ -1,0 +1,43 @@
+"""Effect: a message is posted to a chat room's incoming webhook."""
+
+import json
+from typing import cast
+
+from dromikon.core.instants import Instant
+from dromikon.core.rules.actions.chat import ChatOrder
+from dromikon.core.rules.outcome import StepOrder
+from dromikon.core.rules.wording import fill
+from dromikon.daybook.models import Step
+from dromikon.engine.effects.base import Sent
+from dromikon.engine.effects.destination import GONE, known
+from dromikon.engine.effects.host import HostEffect
+from dromikon.secrets import SealBroken
+
+#: What is posted where nothing else is said: the form that most incoming webhooks take.
+BODY = '{"text": "{text}"}'
+URGENT = "❗ "
+
+
+class ChatEffect(HostEffect):
+    def lane(self, order: StepOrder, now: Instant) -> str:
+        return order.target
+
+    def width(self, lane: str) -> int:
+        # What is said first stands first.
+        return 1
+
+    async def deliver(self, step: Step) -> Sent:
+        try:
+            room = await known(step.site, step.target, "chat")
+        except SealBroken as error:
+            return Sent("retry", f"{error} The room's address is needed.")
+        if room is None:
+            return Sent("failed", GONE)
+        order = cast(ChatOrder, step.payload)
+        text = f"{URGENT if order['urgent'] else ''}{order['text']}"
+        text = f"{text}\n{order['link']}" if order["link"] else text
+        body = fill(
+            room.settings.get("body") or BODY, {"text": text}, lambda v: json.dumps(v, ensure_ascii=False)[1:-1]
+        )
+        headers = {"content-type": "application/json", "idempotency-key": f"chat-{step.pk}"}
+        return await self.call("POST", room.secrets.get("address", ""), body, headers, again_when_busy=True)
