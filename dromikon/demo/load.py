@@ -22,7 +22,7 @@ from dromikon.core.lists.watchlist import Entry
 from dromikon.core.rules.parts import Ref
 from dromikon.daybook.models import ActRow, Feed, Step
 from dromikon.daybook.services import record_act
-from dromikon.demo import quillmere, rulebook
+from dromikon.demo import outside, quillmere, rulebook
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine
@@ -71,7 +71,12 @@ NOTICED_AFTER = 12_000
 
 #: What the door controller says of its doors, as its session learns it.
 _DOORS = [
-    {"token": d.token, "name": d.name, "can": ["release", "lock", "unlock", "block"], "access": [d.access_point]}
+    {
+        "token": d.token,
+        "name": d.name,
+        "can": ["release", "lock", "unlock", "block", "hold_open"],
+        "access": [d.access_point],
+    }
     for d in DOORS
 ]
 PLANS = Path(__file__).parent / "plans"
@@ -105,6 +110,7 @@ def configure(at: int, rules: Iterable[tuple[str, str, dict[str, Any]]]) -> None
         _places(here)
         _sources(here)
         _comparisons(here)
+        outside.set_up(here)
         _rules(here, rules)
     # What was set up just now was so from the beginning of the past that is lived next.
     ActRow.objects.all().delete()
@@ -158,6 +164,7 @@ def _people(sites: dict[str, Site]) -> None:
         roles = tuple(RolePart(site=Ref(id=id, name=sites[id].name), role=Role(role)) for id, role in held if role)
         document = AnyoneDocument(
             username=username, first_name=first, last_name=last, number=quillmere.NUMBERS.get(username, ""),
+            email=f"{username}@quillmere.example", push=quillmere.PUSHED.get(username, ""),
             roles=roles, administers=at_gardens == Role.ADMINISTRATOR,
         )  # fmt: skip
         person, _ = save_person(Everywhere(None), None, document)

@@ -31,6 +31,9 @@ PEOPLE = (
 #: Where they can be texted; from the range that is kept for made-up numbers.
 NUMBERS = {"oskar": "+447700900214", "opal": "+447700900377", "dara": "+447700900561"}
 
+#: What the gateway for push messages knows them by.
+PUSHED = {"oskar": "oskar-lodge", "opal": "opal-gate"}
+
 #: id, site, name.
 AREAS = (
     ("visitor-gate", GARDENS, "Visitor Gate"),

@@ -32,7 +32,6 @@ def run() -> int:
     os.environ.setdefault("DROMIKON_SNMP_PORT", "1162")
     os.environ.setdefault("DROMIKON_MQTT_PORT", str(config.demo_mqtt_port()))
     os.environ.setdefault("DROMIKON_MODBUS_PORT", str(config.demo_modbus_port()))
-    os.environ.setdefault("DROMIKON_TEXT_GATEWAY", f"http://127.0.0.1:{ports(config.standins_port())['control']}/texts")
     parts = [Part(name) for name in PARTS]
     for sign in (signal.SIGINT, signal.SIGTERM):
         signal.signal(sign, signal.default_int_handler)
@@ -106,7 +105,7 @@ def _welcome() -> None:
         f"    {user:<6} {at_gardens.replace('_', ' ')}" for user, _, _, at_gardens, _ in quillmere.PEOPLE
     )
     _say(
-        f"\n  Dromikon     {address}\n  Provoke      {control}\n\n  Log in as (password {quillmere.PASSWORD}):\n{people}\n\n"
+        f"\n  Dromikon     {address}\n  Provoke      {control}\n  Received     {control}/received\n\n  Log in as (password {quillmere.PASSWORD}):\n{people}\n\n"
         "  Ctrl-C stops everything.\n"
     )
 

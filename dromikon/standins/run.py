@@ -24,6 +24,12 @@ from dromikon.standins.onvif.soap import Account
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.place import Place
 from dromikon.standins.recorder import StandInRecorder
+from dromikon.standins.services.files import Files
+from dromikon.standins.services.mailbox import Mailbox
+from dromikon.standins.services.manager import Manager
+from dromikon.standins.services.posts import Posts
+from dromikon.standins.services.received import Received
+from dromikon.standins.services.shown import Shown
 from dromikon.standins.warm import keep_warm
 from dromikon.standins.world.scenes import CAMERAS
 from dromikon.standins.world.world import World
@@ -34,18 +40,28 @@ RECORDER_TOKEN = "recorder-of-the-demo-garden"
 
 
 def ports(base: int) -> dict[str, int]:
-    """Which port each stand-in answers on."""
+    """Which port each stand-in answers on; the manager of SNMP besides, by UDP (`manager_port`)."""
     return {
         "control": base,
         "recorder": base + 1,
         "doors": base + 2,
+        "mail": base + 3,
+        "files": base + 4,
         **{camera: base + 11 + i for i, camera in enumerate(CAMERAS)},
         **{f"{camera} stream": base + 41 + i for i, camera in enumerate(CAMERAS)},
     }
 
 
-def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: bool = False) -> dict[str, Starlette]:
-    """Every stand-in as an application, by name. `apart`: scenery is lit in a process of its own, and ahead of time."""
+def manager_port(base: int) -> int:
+    """The port of the manager of SNMP."""
+    return base + 5
+
+
+def build(
+    world: World, base: int, data: Path, host: str = "127.0.0.1", apart: bool = False, received: Received | None = None
+) -> dict[str, Starlette]:
+    """Every stand-in as an application, by name. `apart`: scenery is lit in a process of its own, and ahead of time;
+    `received`: what outside services were told."""
     studio = Studio(world, data / "scenery", apart=apart)
     if apart:
         keep_warm(studio)
@@ -56,12 +72,15 @@ def build(world: World, base: int, data: Path, host: str = "127.0.0.1", apart: b
         for name in NAMES
     }
 
+    kept = received or Received()
+    shown = Shown(world, kept, Files(data / "sftp"), lambda camera, at: studio.jpeg(camera, at, 640))
+
     def tell() -> None:
         for device in devices.values():
             device.provoked.set()
 
     return {
-        "control": Control(world, tell, studio.drawn.is_set).app(),
+        "control": Control(world, tell, studio.drawn.is_set, [*Posts(kept).routes(), *shown.routes()]).app(),
         "recorder": _with_studio(StandInRecorder(studio, RECORDER_TOKEN).app(), studio),
         **{name: device.app() for name, device in devices.items()},
     }
@@ -95,20 +114,25 @@ async def serve(
     """All of them; with the address of an `intake` the gateway sends there, with ports the broker and the field device
     serve, and agents send their informs to the one for `snmp`."""
     where = ports(base)
-    world = World(journal=data / "provocations.jsonl")
+    world, received = World(journal=data / "provocations.jsonl"), Received()
     servers = [
         _Quiet(
             uvicorn.Config(
                 app, host=host, port=where[name], log_level="warning", access_log=False, timeout_graceful_shutdown=1
             )
         )
-        for name, app in build(world, base, data, host, apart=True).items()
+        for name, app in build(world, base, data, host, apart=True, received=received).items()
     ]
     names = {name: (title_of(name), f"http://{host}:{where[name]}/onvif/device_service") for name in NAMES}
     discoverable = await listen(names)
     sends: list[Coroutine[Any, Any, None]] = (
         [StandInGateway(world, intake, GATEWAY_TOKEN, Place(data / "gateway.json")).run()] if intake else []
     )
+    sends += [
+        Mailbox(received).run(where["mail"], host),
+        Files(data / "sftp").run(where["files"], host),
+        Manager(received).run(manager_port(base), host),
+    ]
     if mqtt:
         sends.append(StandInBroker(world, mqtt, host).run())
     if snmp:

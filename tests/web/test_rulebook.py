@@ -86,7 +86,7 @@ def test_the_demo_rules_use_every_cause_and_all_but_a_few_steps():
     conditions = {
         getattr(leaf, "test", "") for d in documents for _, _, tree in d.conditions() for _, leaf in tree.leaves("")
     }
-    assert conditions == set(CONDITIONS.names()) - {"all", "any", "not", "state"}
+    assert conditions == set(CONDITIONS.names()) - {"all", "any", "not"}
     assert {s.do for d in documents for s in d.response} == set(ACTIONS.names()) - {"http", "script"}
     assert {d.hold_off.then for d in documents if d.hold_off} == {"ignore", "join", "sum"}
 

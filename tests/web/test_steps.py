@@ -15,14 +15,16 @@ from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import RunRow, Step
+from dromikon.installation.models import Setting
 from dromikon.people.services import set_number
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 from dromikon.sources.models import Recorder
-from dromikon.standins.control import Control
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.run import RECORDER_TOKEN
+from dromikon.standins.services.posts import Posts
+from dromikon.standins.services.received import Received
 from dromikon.standins.world.world import World
 from dromikon.wire import calls as wire_calls
 from tests.conftest import GARDENS, NURSERY
@@ -138,8 +140,9 @@ async def test_nobody_is_called_who_is_not_allowed():
 
 
 def test_a_text_reaches_the_gateway_once_also_when_it_is_sent_twice(bench, as_, serve, monkeypatch):
-    control = Control(World(), lambda: None)
-    monkeypatch.setenv("DROMIKON_TEXT_GATEWAY", serve(control.app()) + "/texts")
+    Setting.objects.filter(name="gateways").delete()
+    received = Received()
+    monkeypatch.setenv("DROMIKON_TEXT_GATEWAY", serve(Starlette(routes=Posts(received).routes())) + "/texts")
     text = {"do": "text", "text": "{class|capital} at {point}", "groups": [{"id": "duty"}, {"id": "operators"}]}
     set_number(as_("opal").person, "")
     switch(as_("ines"), save(as_("ines"), {"name": "R", "cause": CROSSED, "response": [text]}), True)
@@ -151,9 +154,7 @@ def test_a_text_reaches_the_gateway_once_also_when_it_is_sent_twice(bench, as_, 
     Step.objects.filter(action="text", status="done").update(status="due", next_try=now_ms())
     asyncio.run(work())
     numbers = {as_(user).person.number for user in ("dara", "oskar")}
-    assert sorted((t["to"], t["text"]) for t in control.texts.values()) == sorted(
-        (n, "Human at Jetty line") for n in numbers
-    )
+    assert sorted((t.to, t.text) for t in received.of("text")) == sorted((n, "Human at Jetty line") for n in numbers)
     assert Step.objects.filter(action="text").count() == 2, "who has no number is asked for nothing"
 
 

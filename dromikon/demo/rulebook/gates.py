@@ -1,7 +1,19 @@
 """Who comes to the gates, on foot and by vehicle."""
 
 from dromikon.demo.quillmere import GARDENS
-from dromikon.demo.rulebook.parts import DUTY, OPERATORS, Rule, alarm, among, bookmark, every, field, points, ref
+from dromikon.demo.rulebook.parts import (
+    DUTY,
+    GROUND_STAFF,
+    OPERATORS,
+    Rule,
+    alarm,
+    among,
+    bookmark,
+    every,
+    field,
+    points,
+    ref,
+)
 
 RULES: tuple[Rule, ...] = (
     (
@@ -205,6 +217,7 @@ RULES: tuple[Rule, ...] = (
                 {"do": "counter", "counter": ref("deliveries", "Deliveries today")},
                 {"do": "notice", "text": "{listed} at the service gate", "groups": [OPERATORS], "seconds": 60},
                 {"do": "line", "text": "{listed} delivered ({plate})."},
+                {"do": "chat", "room": GROUND_STAFF, "text": "{listed} is at the service gate ({time})."},
             ],
         },
     ),

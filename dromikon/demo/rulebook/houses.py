@@ -1,7 +1,7 @@
 """The houses: water, heat, smoke, and how many are in."""
 
 from dromikon.demo.quillmere import GARDENS
-from dromikon.demo.rulebook.parts import OPERATORS, Rule, alarm, points, ref
+from dromikon.demo.rulebook.parts import DUTY, OPERATORS, Rule, alarm, points, ref
 
 RULES: tuple[Rule, ...] = (
     (
@@ -48,6 +48,12 @@ RULES: tuple[Rule, ...] = (
                     sound="call",
                 ),
                 {"do": "relay", "target": {"point": ref("shut-off", "Shut-off valve")}, "held": 120},
+                {
+                    "do": "push",
+                    "title": "Water in the pump room",
+                    "text": "{point} has been wet for ten seconds; the valve shuts.",
+                    "groups": [OPERATORS],
+                },
             ],
             "stop": {"on_end": True},
         },
@@ -155,6 +161,20 @@ RULES: tuple[Rule, ...] = (
                     sound="urgent",
                 ),
                 {"do": "record", "before": 60, "beyond": 300, "cameras": {"point": ref("gate", "Visitor gate")}},
+                {
+                    "do": "door",
+                    "target": {"point": ref("palm-door", "Palm house door")},
+                    "set": "unlock",
+                    "held": "state",
+                },
+                {
+                    "do": "call",
+                    "text": "The fire panel reports the palm house. Nobody at the desks has answered.",
+                    "groups": [DUTY],
+                    "anchor": "unanswered",
+                    "after": 60,
+                    "urgent": True,
+                },
             ],
         },
     ),

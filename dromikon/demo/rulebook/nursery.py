@@ -1,7 +1,7 @@
 """The Nursery Yard across the road."""
 
 from dromikon.demo.quillmere import NURSERY
-from dromikon.demo.rulebook.parts import NURSERY_DUTY, NURSERY_OPERATORS, Rule, every, field, points, ref
+from dromikon.demo.rulebook.parts import NURSERY_DUTY, NURSERY_OPERATORS, Rule, deter, every, field, points, ref, still
 
 RULES: tuple[Rule, ...] = (
     (
@@ -71,6 +71,20 @@ RULES: tuple[Rule, ...] = (
                     "tags": ["yard", "lingering"],
                 },
                 {"do": "popup", "groups": [NURSERY_OPERATORS, NURSERY_DUTY], "seconds": 60},
+                {
+                    "do": "signal",
+                    "target": {"point": ref("yard-siren", "Yard siren")},
+                    "signal": "light alone",
+                    "lasts": "held",
+                    "held": "state",
+                    "after": 10,
+                },
+                deter(
+                    "yard-siren",
+                    "Yard siren",
+                    after=30,
+                    provided=still("scene.loitering", "loading-bay", "Loading bay"),
+                ),
             ],
         },
     ),

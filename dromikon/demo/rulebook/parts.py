@@ -46,5 +46,20 @@ def bookmark(title: str, before: float, beyond: float, *tags: str) -> dict[str, 
 #: The stand-in that keeps what webhooks deliver.
 SINK = f"http://127.0.0.1:{config.standins_port()}/sink"
 
+#: What steps send to.
+GROUND_STAFF, NETWORK = ref("ground-staff", "Ground staff"), ref("lodge-watch", "Network watch")
+ARCHIVE, CLIPS = ref("trust-archive", "Trust archive"), ref("lodge-clips", "Clips in the lodge")
+
+
+def deter(siren: str, name: str, **more: Any) -> dict[str, Any]:
+    """A siren's deterring signal."""
+    return {"do": "signal", "target": {"point": ref(siren, name)}, "signal": "deter", **more}
+
+
+def still(kind: str, id: str, name: str) -> dict[str, Any]:
+    """A point is still in a state."""
+    return {"test": "state", "kind": kind, "point": ref(id, name)}
+
+
 #: id, site, document.
 Rule = tuple[str, str, dict[str, Any]]

@@ -45,6 +45,29 @@ RULES: tuple[Rule, ...] = (
         },
     ),
     (
+        "nobody-reached",
+        GARDENS,
+        {
+            "name": "Nobody was reached, or a step failed",
+            "purpose": "Keeping it running",
+            "cause": {
+                "cause": "any",
+                "of": [
+                    {"cause": "event", "kind": kind, "phase": "pulse", "where": {"everywhere": True}}
+                    for kind in ("step.unreached", "step.failed")
+                ],
+            },
+            "hold_off": {"seconds": 600, "per": "field", "field": "by_rule", "then": "join"},
+            "response": [
+                alarm(
+                    "high",
+                    "{by_rule}: {step}: {reason}",
+                    "1. Tell somebody by hand.\n2. Look in Deliveries for the reason.",
+                )
+            ],
+        },
+    ),
+    (
         "expired-unsent",
         GARDENS,
         {

@@ -1,7 +1,21 @@
 """The seed vault and its freezer."""
 
 from dromikon.demo.quillmere import GARDENS
-from dromikon.demo.rulebook.parts import DUTY, OPERATORS, SINK, VAULT_DOOR, Rule, alarm, every, points, ref
+from dromikon.demo.rulebook.parts import (
+    ARCHIVE,
+    DUTY,
+    NETWORK,
+    OPERATORS,
+    SINK,
+    VAULT_DOOR,
+    Rule,
+    alarm,
+    deter,
+    every,
+    points,
+    ref,
+    still,
+)
 
 RULES: tuple[Rule, ...] = (
     (
@@ -27,13 +41,39 @@ RULES: tuple[Rule, ...] = (
                     "cameras": {"point": ref("gate", "Visitor gate")},
                 },
                 {"do": "record", "before": 120, "beyond": 600, "cameras": {"point": ref("gate", "Visitor gate")}},
+                deter("vault-siren", "Vault siren"),
+                deter(
+                    "vault-siren",
+                    "Vault siren",
+                    after=45,
+                    provided=still("door.open", *VAULT_DOOR),
+                ),
                 {"do": "webhook", "url": SINK, "text": "Forced: {point}, {date} {time}"},
+                {"do": "snmp", "manager": NETWORK, "text": "Forced: {point}", "severity": "critical"},
+                {
+                    "do": "mail",
+                    "subject": "Forced: {point}",
+                    "text": "{point} was forced open at {time} on {date}.\nSeen by: {cameras}.",
+                    "groups": [DUTY],
+                    "moments": [-2, 0, 3],
+                    "urgent": True,
+                },
+                {"do": "clip", "where": ARCHIVE, "before": 15, "beyond": 30},
+                {
+                    "do": "summon",
+                    "text": "{point} forced at {time}. Please answer the alarm.",
+                    "ladder": [{"groups": [OPERATORS]}, {"groups": [DUTY]}],
+                    "ways": ["push", "text"],
+                    "each": 90,
+                    "after": 30,
+                },
                 {
                     "do": "text",
                     "text": "{point} forced at {time}, nobody has answered",
                     "groups": [DUTY],
                     "anchor": "unanswered",
                     "after": 120,
+                    "hours": {"hours": ref("staff-hours", "staff hours"), "inside": False},
                 },
                 {
                     "do": "notice",
