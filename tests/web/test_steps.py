@@ -143,7 +143,7 @@ def test_a_text_reaches_the_gateway_once_also_when_it_is_sent_twice(bench, as_, 
     Setting.objects.filter(name="gateways").delete()
     received = Received()
     monkeypatch.setenv("DROMIKON_TEXT_GATEWAY", serve(Starlette(routes=Posts(received).routes())) + "/texts")
-    text = {"do": "text", "text": "{class|capital} at {point}", "groups": [{"id": "duty"}, {"id": "operators"}]}
+    text = {"do": "text", "link": False, "text": "{class|capital} at {point}", "groups": [{"id": "duty"}, {"id": "operators"}]}
     set_number(as_("opal").person, "")
     switch(as_("ines"), save(as_("ines"), {"name": "R", "cause": CROSSED, "response": [text]}), True)
     bench.run()
