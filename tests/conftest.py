@@ -19,9 +19,10 @@ from dromikon.clock import now_ms
 from dromikon.core.proofs import FETCHED
 from dromikon.demo import load, quillmere
 from dromikon.engine.engine import Engine
+from dromikon.installation.models import Setting
 from dromikon.intake import inbox
 from dromikon.people.access import access
-from dromikon.people.models import Person
+from dromikon.people.models import Membership, Person
 from dromikon.serving import TimedProtocol
 from dromikon.sites.models import Site
 from dromikon.sources.models import Intake, Point
@@ -54,6 +55,9 @@ def garden(db) -> Site:
         # Every reading is told as it comes, and nobody misses one; nothing is fetched.
         Point.objects.update(unit="", deadband=0, at_least_every=0, stale_after=0)
         Intake.objects.filter(proof__in=FETCHED).update(enabled=False)
+        # Everybody is on duty, and nothing leads to the demo's stand-ins.
+        Membership.objects.update(duty="", quiet="")
+        Setting.objects.filter(name__in=("reach", "gateways", "mail")).delete()
         _set_up.update(_all_rows())
     else:
         with transaction.atomic(), connection.cursor() as cursor:

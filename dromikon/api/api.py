@@ -9,6 +9,7 @@ from ninja import NinjaAPI, Router
 from dromikon.api import (
     alarms,
     archive,
+    deliveries,
     detectors,
     devices,
     events,
@@ -44,6 +45,7 @@ PARTS: tuple[tuple[str, Router], ...] = (
     ("/situation", situation.router),
     ("/me/tokens", tokens.router),
     ("/receivers", receivers.router),
+    ("/deliveries", deliveries.router),
     ("/setup", setup.router),
 )
 

@@ -43,6 +43,8 @@ def receiver(target: str, facts: Facts) -> str:
         return next((m.name for m in facts.members if m.id == id), "somebody who is gone")
     if sort in ("host", "script"):
         return id
+    if sort == "destination":
+        return facts.name_of("destination", id) or "a destination that is gone"
     point = facts.point_by_id.get(target)
     return point.name if point else facts.name_of("counter", target) or target
 

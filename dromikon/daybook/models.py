@@ -154,6 +154,28 @@ class Step(models.Model):
         ]
 
 
+class Resting(models.Model):
+    """A target that does not answer and is left alone for a while: one call tries at `tries_at`."""
+
+    lane = models.CharField(primary_key=True, max_length=120)
+    site = models.CharField(max_length=40)
+    target = models.CharField(max_length=120, blank=True)
+    action = models.CharField(max_length=20)
+    since = models.BigIntegerField()
+    tries_at = models.BigIntegerField()
+    failures = models.PositiveIntegerField()
+    answer = models.TextField(default="")
+
+    class Meta:
+        indexes = [models.Index(fields=["site", "since"])]
+
+
+class Requeued(models.Model):
+    """A step that somebody wants to be sent again; the deliverers take it up and forget it here."""
+
+    step = models.OneToOneField(Step, on_delete=models.CASCADE, primary_key=True)
+
+
 class LineRow(models.Model):
     """A line in the daybook, written by a step or by a hold-off that sums up what it kept back."""
 

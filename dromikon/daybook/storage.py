@@ -207,6 +207,12 @@ def waiting_in_lane(lane: str, most: int) -> list[WaitingRow]:
     return [WaitingRow(*row) for row in query(f'{_WAITING} AND "lane" = ? ORDER BY "due", "id" LIMIT ?', (lane, most))]
 
 
+def waiting_by_key(keys: Sequence[int]) -> list[WaitingRow]:
+    """Some steps by their keys, as far as they wait."""
+    marks = ", ".join("?" * len(keys))
+    return [WaitingRow(*row) for row in query(f'{_WAITING} AND "id" IN ({marks}) ORDER BY "due", "id"', tuple(keys))]
+
+
 def settle_steps(steps: Iterable[Step]) -> None:
     """Write what became of steps after an attempt."""
     sql = f'UPDATE "{Step._meta.db_table}" SET "status" = ?, "answer" = ?, "next_try" = ?, "done_at" = ? WHERE "id" = ?'

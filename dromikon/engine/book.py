@@ -15,7 +15,7 @@ from dromikon.daybook.storage import Row, dumps
 from dromikon.desk.models import Alarm, Evidence
 
 #: How long after its moment a step may still be sent, in ms. Releases never expire.
-EXPIRY = {Delivery.ONCE_ONLY: 10_000, Delivery.REPEATABLE: 3_600_000}
+EXPIRY = {Delivery.ONCE_ONLY: 10_000, Delivery.REPEATABLE: 86_400_000}
 
 
 @dataclass
@@ -94,7 +94,7 @@ class Book:
         self, site: str, order: StepOrder, status: str, *, lane: str = "", part: int | None = None, **more: Any
     ) -> Step:
         """A row for one step. For outside steps this is the outbox."""
-        lifetime = EXPIRY.get(order.delivery)
+        lifetime = order.lives or EXPIRY.get(order.delivery)
         step = Step(
             run=order.run, site=site, step=order.step, part=order.part if part is None else part, action=order.action, target=order.target,
             release=order.release, delivery=order.delivery.value, lane=lane, payload=order.payload, status=status,

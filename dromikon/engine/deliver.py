@@ -19,8 +19,8 @@ from dromikon.daybook.models import Step
 from dromikon.daybook.storage import WaitingRow, waiting_in_lane, waiting_steps
 from dromikon.engine.effects import EFFECTS, OutsideEffect
 from dromikon.engine.effects.base import Sent
-from dromikon.engine.lanes import Lane, Waiting
-from dromikon.engine.ledger import Ledger, Outcome, after_a_crash, again_at
+from dromikon.engine.lanes import FRESH, Lane, Waiting
+from dromikon.engine.ledger import Ledger, Outcome, after_a_crash, again_at, note_answer, note_rest, requeued
 from dromikon.wire import calls
 
 log = logging.getLogger("dromikon.engine")
@@ -29,6 +29,8 @@ log = logging.getLogger("dromikon.engine")
 LOOK = 1.0
 #: New rows are read in portions; a lane keeps at most so many in memory and reads on when they are through.
 PORTION, MOST_IN_LANE = 1_000, 2_000
+#: Beyond that, so many that only just came are taken in besides: a backlog does not keep them out.
+MOST_FRESH = 500
 EXPIRED = "Its moment had passed before it could be sent."
 BROKEN = "It could not be carried out; the log says why."
 
@@ -85,7 +87,8 @@ class Deliverers:
         for lane in list(self._lanes.values()):
             self._expire(lane)
             self._start(lane)
-            if not lane and not lane.busy and lane.name not in self._unread and lane.free_at <= self.clock():
+            idle = not lane and not lane.busy and lane.name not in self._unread and not lane.breaker.failures
+            if idle and lane.free_at <= self.clock():
                 del self._lanes[lane.name]
 
     async def settle(self) -> None:
@@ -103,6 +106,8 @@ class Deliverers:
             for step in rows:
                 self._take_in(step)
             more = len(rows) == PORTION
+        for row in await self.ledger.ask(requeued):
+            self._take_in(row)
         for name in list(self._unread):
             if not self._lanes[name] and not self._lanes[name].busy:
                 self._unread.discard(name)
@@ -121,7 +126,9 @@ class Deliverers:
             self._lanes[row.lane] = lane
         if len(lane) >= MOST_IN_LANE or row.lane in self._unread:
             self._unread.add(row.lane)
-            return
+            fresh = lane.width > 1 and not row.attempts and row.due > self.clock() - FRESH
+            if not fresh or lane.fresh >= MOST_FRESH:
+                return
         lane.add(_waiting(row))
 
     # -- sending -------------------------------------------------------------------------------------------------------
@@ -159,7 +166,9 @@ class Deliverers:
         written = self.ledger.finish(Outcome(step.pk, sent, now, row)) if sent is not None else None
         if row is not None and sent is not None and (again := again_at(row, sent, now)) is not None:
             lane.add(replace(step, next_try=again, attempts=row.attempts))
-        lane.done(now, round(gap * 1000), answered=sent is not None and sent.outcome in ("done", "failed"))
+        answered = sent is not None and sent.outcome in ("done", "failed")
+        lane.done(now, round(gap * 1000), answered=answered)
+        resting = self._reckon(lane, row, sent, now) if row is not None and sent is not None else None
         # The next of this lane goes out while the outcome is being written; nobody waits for the next look.
         self._start(lane)
         if gap or lane or lane.name in self._unread:
@@ -167,6 +176,20 @@ class Deliverers:
             self._woken.set()
         if written is not None:
             await written
+        if resting is not None:
+            await self.ledger.ask(resting)
+
+    def _reckon(self, lane: Lane, row: Step, sent: Sent, now: int) -> Callable[[], None] | None:
+        """What the outcome says of the target; answers with what is to be written down of it."""
+        if sent.ours:
+            return None
+        if sent.outcome in ("done", "failed"):
+            return partial(note_answer, lane.name) if lane.breaker.answered() else None
+        if not lane.breaker.failed(now):
+            return None
+        log.warning("lane %s rests: %s", lane.name, sent.answer)
+        self._woken.set()
+        return partial(note_rest, lane.name, replace(lane.breaker), row, sent.answer)
 
     async def _send(self, lane: Lane, row: Step) -> tuple[Sent, float]:
         """Carry out a step. How it went, and the gap that the device wants, in seconds."""

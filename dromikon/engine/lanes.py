@@ -2,7 +2,7 @@
 
 A lane of width one keeps order: its first step goes before all others, and while that one pauses between two attempts
 the others wait. A wider lane takes several at a time, in the order in which they are due, and a step that pauses holds up
-nobody.
+nobody; what has only just come due does not wait behind a backlog, but takes turns with it.
 """
 
 import heapq
@@ -10,6 +10,12 @@ from dataclasses import dataclass, field
 
 #: A call may wait behind others of its lane at most this long, in ms, however well the lane gets on.
 LONGEST_IN_LINE = 60_000
+#: What is due for no longer than this is fresh, in ms: it does not stand behind a backlog.
+FRESH = 10_000
+#: A target that has not answered so often on end is left alone for a while.
+GIVES_UP_AFTER = 5
+#: For so long at first, and at most, in ms.
+FIRST_REST, LONGEST_REST = 2_000, 60_000
 
 
 @dataclass(slots=True)
@@ -24,6 +30,38 @@ class Waiting:
     attempts: int = 0
 
 
+@dataclass(slots=True)
+class Breaker:
+    """Whether a target is asked at all. After some calls without an answer it is left alone; then one call tries, and what
+    comes of that decides for all."""
+
+    failures: int = 0
+    #: Since when it is left alone; None while it answers.
+    since: int | None = None
+    #: When one call may try.
+    tries_at: int = 0
+
+    def answered(self) -> bool:
+        """The other side has answered, whatever. Whether that is news."""
+        news = self.since is not None
+        self.failures, self.since, self.tries_at = 0, None, 0
+        return news
+
+    def failed(self, now: int) -> bool:
+        """No answer came. Whether the target is left alone because of it, from now on or for longer."""
+        self.failures += 1
+        if self.failures < GIVES_UP_AFTER:
+            return False
+        doublings = min(self.failures - GIVES_UP_AFTER, 10)
+        self.since = now if self.since is None else self.since
+        self.tries_at = now + min(LONGEST_REST, FIRST_REST << doublings)
+        return True
+
+    @property
+    def rests(self) -> bool:
+        return self.since is not None
+
+
 @dataclass
 class Lane:
     """The steps of one target. `patient`: what expires is put off while the lane gets on, up to `LONGEST_IN_LINE`."""
@@ -36,25 +74,60 @@ class Lane:
     free_at: int = 0
     #: When the other side last answered.
     progress: int = 0
+    breaker: Breaker = field(default_factory=Breaker)
     _heap: list[tuple[int, int, Waiting]] = field(default_factory=list)
+    #: What came due only lately, the newest last; a lane that keeps order has none.
+    _fresh: list[tuple[int, int, Waiting]] = field(default_factory=list)
+    _known: set[int] = field(default_factory=set)
+    _turn: bool = False
 
     def add(self, step: Waiting) -> None:
-        heapq.heappush(self._heap, (step.due if self.width == 1 else step.next_try, step.pk, step))
+        """One more; one that is known already is not taken twice."""
+        if step.pk in self._known:
+            return
+        self._known.add(step.pk)
+        moment = step.due if self.width == 1 else step.next_try
+        fresh = self.width > 1 and not step.attempts
+        heapq.heappush(self._fresh if fresh else self._heap, (moment, step.pk, step))
 
     def __len__(self) -> int:
-        return len(self._heap)
+        return len(self._heap) + len(self._fresh)
+
+    @property
+    def fresh(self) -> int:
+        """How many wait that have never been tried."""
+        return len(self._fresh)
 
     def take(self, now: int) -> list[Waiting]:
         """The steps that may be sent now; they count as busy until `done`."""
         taken: list[Waiting] = []
-        while self._heap and self.busy < self.width and now >= self.free_at:
-            step = self._heap[0][2]
-            if max(step.due, step.next_try) > now:
+        while self.busy < self._room(now) and now >= self.free_at:
+            heap = self._next_heap(now)
+            if heap is None:
                 break
-            heapq.heappop(self._heap)
+            step = heapq.heappop(heap)[2]
+            self._known.discard(step.pk)
             taken.append(step)
             self.busy += 1
         return taken
+
+    def _room(self, now: int) -> int:
+        """How many may be under way: one that tries, while the target is left alone."""
+        if not self.breaker.rests:
+            return self.width
+        return 1 if now >= self.breaker.tries_at else 0
+
+    def _next_heap(self, now: int) -> list[tuple[int, int, Waiting]] | None:
+        """From where the next is taken: by turns, where there is a backlog of what was tried or has waited long."""
+        if self._fresh and self._fresh[0][0] < now - FRESH:
+            # What has waited long is backlog like the rest.
+            while self._fresh and self._fresh[0][0] < now - FRESH:
+                heapq.heappush(self._heap, heapq.heappop(self._fresh))
+        ready = [h for h in (self._heap, self._fresh) if h and max(h[0][2].due, h[0][2].next_try) <= now]
+        if not ready:
+            return None
+        self._turn = not self._turn
+        return ready[-1] if self._turn else ready[0]
 
     def done(self, now: int, gap: int, answered: bool) -> None:
         """One that was taken is over. `gap` is what the device wants before the next, in ms."""
@@ -65,11 +138,15 @@ class Lane:
 
     def drop_expired(self, now: int) -> list[Waiting]:
         """Take out what is too late to be sent."""
-        gone = [step for _, _, step in self._heap if self.too_late(step, now)]
-        if gone:
-            lost = {step.pk for step in gone}
-            self._heap = [entry for entry in self._heap if entry[1] not in lost]
-            heapq.heapify(self._heap)
+        gone: list[Waiting] = []
+        for heap in (self._heap, self._fresh):
+            late = [step for _, _, step in heap if self.too_late(step, now)]
+            if late:
+                lost = {step.pk for step in late}
+                heap[:] = [entry for entry in heap if entry[1] not in lost]
+                heapq.heapify(heap)
+                self._known -= lost
+                gone += late
         return gone
 
     def too_late(self, step: Waiting, now: int) -> bool:
@@ -85,7 +162,8 @@ class Lane:
 
     def next_moment(self, now: int) -> int | None:
         """When to look again, unless a step is done before; None when nothing waits or the lane is full."""
-        if not self._heap or self.busy >= self.width:
+        firsts = [heap[0][2] for heap in (self._heap, self._fresh) if heap]
+        if not firsts or self.busy >= self.width or (self.breaker.rests and self.busy):
             return None
-        step = self._heap[0][2]
-        return max(step.due, step.next_try, self.free_at, now)
+        first = min(max(step.due, step.next_try) for step in firsts)
+        return max(first, self.free_at, self.breaker.tries_at, now)

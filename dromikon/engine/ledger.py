@@ -19,10 +19,11 @@ from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.database import writer
 from dromikon.daybook import feed, storage
-from dromikon.daybook.models import EventRow, RunRow, Step
+from dromikon.daybook.models import EventRow, Requeued, Resting, RunRow, Step
 from dromikon.daybook.services import record_act
 from dromikon.daybook.trial import TEST
 from dromikon.engine.effects.base import Sent
+from dromikon.engine.lanes import Breaker
 from dromikon.logs import flow, tell
 
 T = TypeVar("T")
@@ -176,7 +177,14 @@ def again_at(step: Step, sent: Sent, now: int) -> int | None:
     """When a step is tried again after an attempt, with a pause that grows; None when it is over."""
     again = sent.outcome == "retry" or (sent.outcome == "unconfirmed" and step.delivery != Delivery.ONCE_ONLY)
     again = again or (sent.outcome == "failed" and step.delivery == Delivery.RELEASE)
-    return now + min(LONGEST_PAUSE, FIRST_PAUSE * 2 ** min(max(0, step.attempts - 1), 8)) if again else None
+    pause = min(LONGEST_PAUSE, FIRST_PAUSE * 2 ** min(max(0, step.attempts - 1), 8))
+    return now + round(pause * jitter(step.pk, step.attempts)) if again else None
+
+
+def jitter(pk: int, attempt: int) -> float:
+    """From 0.8 to 1.2, the same for the same attempt: what failed together does not come again together."""
+    mixed = (pk * 2_654_435_761 + attempt * 40_503) & 0xFFFFFFFF
+    return 0.8 + 0.4 * mixed / 0xFFFFFFFF
 
 
 def after_a_crash(now: int) -> None:
@@ -185,6 +193,36 @@ def after_a_crash(now: int) -> None:
         status=Step.Status.UNCONFIRMED, done_at=now, answer="Dromikon stopped while sending; not sent again."
     )
     Step.objects.filter(status=Step.Status.SENDING).update(status=Step.Status.DUE, next_try=now)
+    # Who delivers now knows of none that rests.
+    Resting.objects.all().delete()
+
+
+def note_rest(lane: str, breaker: Breaker, step: Step, answer: str) -> None:
+    """Write down that a target is left alone, for the page."""
+    with writer.turn():
+        Resting.objects.update_or_create(
+            lane=lane,
+            defaults={
+                "site": step.site, "target": step.target, "action": step.action, "since": breaker.since or 0,
+                "tries_at": breaker.tries_at, "failures": breaker.failures, "answer": answer[:500],
+            },
+        )  # fmt: skip
+
+
+def note_answer(lane: str) -> None:
+    """Write down that a target answers again."""
+    with writer.turn():
+        Resting.objects.filter(lane=lane).delete()
+
+
+def requeued() -> list[storage.WaitingRow]:
+    """Steps that somebody wants to be sent again, which are taken up now."""
+    wanted = list(Requeued.objects.values_list("step_id", flat=True)[:500])
+    if not wanted:
+        return []
+    with writer.turn():
+        Requeued.objects.filter(step__in=wanted).delete()
+    return storage.waiting_by_key(wanted)
 
 
 def _close_connection() -> None:

@@ -156,7 +156,7 @@ def test_mail_carries_pictures_inside_a_link_and_says_how_urgent_it_is(fire, box
     envelope, letter = kept.letters[0]
     assert {e.rcpt_tos[0] for e, _ in kept.letters} == {"opal@example.org", "dara@example.org"}
     assert letter["From"] == "Dromikon <dromikon@example.org>" and letter["Importance"] == "high"
-    assert letter["Subject"] == "❗ Jetty: human Bcc: all@example.org" and letter["Bcc"] is None
+    assert letter["Subject"] == "Urgent: Jetty: human Bcc: all@example.org" and letter["Bcc"] is None
     html = letter.get_body(("html",)).get_content()
     run = steps[0].run
     assert f'<a href="https://dromikon.example/s/{GARDENS}/moment/{run}">' in html and "&lt;b&gt;" in html
@@ -242,7 +242,7 @@ def test_a_chat_room_is_written_to_in_order_and_tried_again_when_it_is_busy(fire
     [one] = fire({"do": "chat", "room": {"id": room.id}, "text": "{point}\n{class}", "urgent": True})
     assert one.status == "due" and "503" in one.answer
     [one] = work(3_000)
-    assert one.status == "done" and got[-1] == {"text": "❗ Jetty line\nhuman"}
+    assert one.status == "done" and got[-1] == {"text": "Urgent: Jetty line\nhuman"}
     assert where not in SORTS["destinations"].row(as_("ines"), room.id).document.model_dump_json()
 
 

@@ -51,6 +51,8 @@ class StepOrder:
     due: Instant
     release: bool = False
     part: int = 0
+    #: How long after its moment it may be sent, in ms; None: as its delivery wants.
+    lives: int | None = None
     #: What its own conditions and hours saw.
     seen: tuple[Seen, ...] = ()
 

@@ -248,6 +248,7 @@ class Runs:
                     StepOrder(
                         ref, rule.id, pending["step"], step.do, step.carried, order.target, order.payload,
                         max(pending["due"], order.not_before), part=part, seen=tuple(seen),
+                        lives=round(step.lives * 1000) if step.lives is not None else None,
                     )
                 )  # fmt: skip
             if step.hold is not None:

@@ -13,10 +13,11 @@ from dromikon.engine.book import Book
 @dataclass(frozen=True, slots=True)
 class Sent:
     """How a delivery went. `outcome` is done, failed (will never work), retry (was certainly not carried out), or
-    unconfirmed (may have been carried out, no answer came)."""
+    unconfirmed (may have been carried out, no answer came). `ours`: what it waits for is not its target."""
 
     outcome: str
     answer: str = ""
+    ours: bool = False
 
 
 class JournalKeeper(Protocol):

@@ -15,7 +15,7 @@ from dromikon.secrets import SealBroken
 
 #: What is posted where nothing else is said: the form that most incoming webhooks take.
 BODY = '{"text": "{text}"}'
-URGENT = "❗ "
+URGENT = "Urgent: "
 
 
 class ChatEffect(HostEffect):

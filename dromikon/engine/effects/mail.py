@@ -29,7 +29,7 @@ PATIENCE = 3
 WIDTH = 640
 #: So many mails are handed over at a time.
 AT_ONCE = 4
-URGENT = "❗"
+URGENT = "Urgent:"
 
 
 class MailEffect(OutsideEffect):
@@ -53,7 +53,7 @@ class MailEffect(OutsideEffect):
             return Sent("failed", "No mail server is set up (Installation · Mail).")
         pictures, missing = await self._pictures(step)
         if missing and step.attempts < PATIENCE:
-            return Sent("retry", f"Pictures are waited for: {missing[0]}")
+            return Sent("retry", f"Pictures are waited for: {missing[0]}", ours=True)
         letter = _letter(step, person.email, pictures, missing)
         try:
             answer = await asyncio.to_thread(hand_over, server, letter)

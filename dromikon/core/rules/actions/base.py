@@ -130,6 +130,8 @@ class Action(Part):
     icon: ClassVar[str] = "arrow-right"
     delivery: ClassVar[Delivery] = Delivery.INSIDE
 
+    #: How long after its moment it may still be sent, in seconds; None: as its delivery wants.
+    lives: ClassVar[float | None] = None
     #: Why it is not carried out when it has nothing to be carried out at.
     nobody: ClassVar[str] = "nothing at the site fits its target"
     #: Whether it is about the time around zero, whenever it is carried out: pictures go by when it happened.

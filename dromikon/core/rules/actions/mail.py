@@ -8,13 +8,11 @@ from dromikon.core.facts import Facts
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.base import Firing, Order
 from dromikon.core.rules.actions.people import MessageOrder, ToPeople, people_phrases
-from dromikon.core.rules.actions.snapshot import Moment
+from dromikon.core.rules.actions.snapshot import RECORDED_AFTER, Moment
 from dromikon.core.rules.controls import Inner, Numbers, Words
 from dromikon.core.rules.parts import Phrase, Ref, told
 from dromikon.core.rules.target import SIGHTLINES, Target
 
-#: A picture is there so long after its moment, in ms.
-RECORDED_AFTER = 700
 #: A mail has no more pictures than this.
 MOST_PICTURES = 12
 
@@ -33,6 +31,8 @@ class MailAction(ToPeople):
     icon: ClassVar[str] = "note"
     nobody: ClassVar[str] = "nobody of whom it is for has an address and may be disturbed now"
     way: ClassVar[str] = "mail"
+    #: A mail is read when somebody comes to it.
+    lives: ClassVar[float | None] = None
 
     do: Literal["mail"] = "mail"
     subject: Annotated[str, Words("Subject", places=True, start="{rule}: {point}")] = Field(

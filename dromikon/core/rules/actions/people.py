@@ -24,6 +24,8 @@ class ToPeople(Action):
     """A step that tells people of groups, and persons by name, in one way each."""
 
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
+    #: Later than that nobody is woken for it.
+    lives: ClassVar[float | None] = 3_600.0
 
     groups: Annotated[tuple[Ref, ...], Pick("Who gets it", of="group")] = Field(default=(), max_length=20)
     persons: Annotated[tuple[Ref, ...], Pick("And by name", of="person")] = Field(default=(), max_length=20)

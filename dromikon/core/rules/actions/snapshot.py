@@ -22,6 +22,10 @@ class SnapshotOrder(TypedDict):
     title: str
 
 
+#: A picture is there so long after its moment, in ms.
+RECORDED_AFTER = 700
+
+
 class SnapshotAction(Action):
     """Keep one still for each camera and each of `moments`, in seconds around zero."""
 
@@ -42,7 +46,12 @@ class SnapshotAction(Action):
 
     def orders(self, firing: Firing) -> list[Order]:
         return [
-            Order(camera, self._still(firing, moment), part=i)
+            Order(
+                camera,
+                self._still(firing, moment),
+                part=i,
+                not_before=firing.zero + round(moment * 1000) + RECORDED_AFTER,
+            )
             for camera in self.cameras.resolve(firing)
             for i, moment in enumerate(self.moments)
         ]

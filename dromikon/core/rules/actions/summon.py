@@ -44,6 +44,7 @@ class SummonAction(Action):
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
     nobody: ClassVar[str] = "nobody else of the ladder is on duty and can be reached"
     until_answered: ClassVar[bool] = True
+    lives: ClassVar[float | None] = 900.0
     way: ClassVar[str] = "any"
 
     do: Literal["summon"] = "summon"

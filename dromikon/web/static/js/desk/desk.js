@@ -1,6 +1,6 @@
 // Desk: alarms appear, are answered and go, without reloading the page.
 import { call, elements, fragment } from "../kit/ask.js";
-import { component, markProblems } from "../kit/component.js";
+import { component } from "../kit/component.js";
 import { on } from "../kit/feed.js";
 import { Live } from "../kit/frames.js";
 import { gathered } from "../kit/gather.js";
@@ -9,6 +9,7 @@ import { carried } from "../kit/page.js";
 import { refreshTimes } from "../kit/times.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
+import { answer } from "./answering.js";
 import { put, renew, step } from "./cards.js";
 import { liveCanvases, showNotices, showTiles } from "./showing.js";
 import { maySound, play } from "./sound.js";
@@ -33,7 +34,7 @@ component("desk", () => ({
     this.stills = new Stills();
     this.showings = carried("showings");
     this.notices = carried("notices");
-    this.$root.addEventListener("submit", (e) => this.answer(e));
+    this.$root.addEventListener("submit", answer);
     this.$root.addEventListener("click", (e) => this.press(e));
     document.addEventListener("keydown", (e) => dispatch(e, this.acts));
     const touched = () => { this.blocked = false; };
@@ -89,31 +90,6 @@ component("desk", () => ({
     showTiles(this.showings, now);
     showNotices(document.querySelector("[data-notices]"), this.notices, now);
     this.live.show(liveCanvases());
-  },
-
-  async answer(event) {
-    const form = event.target.closest("form[data-answer]");
-    if (!form) return;
-    event.preventDefault();
-    const own = form.closest("[data-alarm]"), button = form.querySelector("button");
-    const tags = form.tags.value.split(",").map((tag) => tag.trim()).filter(Boolean);
-    const content = { note: form.note.value, tags };
-    markProblems(form, []);
-    button.disabled = true;
-    own.dataset.mine = "1";
-    try {
-      const done = await call("acknowledge", { places: { alarm: form.dataset.answer }, content });
-      toast(this.thanks(content, done.bookmarks));
-    } catch (error) {
-      delete own.dataset.mine;
-      button.disabled = false;
-      if (!markProblems(form, error.problems || [])) toast(error.message, { bad: true });
-    }
-  },
-  thanks({ note, tags }, bookmarks) {
-    if (!note.trim() && !tags.length) return t("Acknowledged.");
-    if (bookmarks) return t("Acknowledged. The bookmark carries your words.");
-    return t("Acknowledged. Your words are kept with the alarm; the Archive's search finds them.");
   },
 
   async press(event) {

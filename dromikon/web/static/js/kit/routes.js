@@ -58,6 +58,7 @@ export const CALLS = {
   eraseEntry: "POST /lists/{list}/erase",
   addFound: "POST /searches/{search}/add",
   search: "POST /searches",
+  sendAgain: "POST /deliveries/{delivery}/again",
   searched: "GET /searches/{search}",
   importRules: "POST /rulebook/import",
   makeDevice: "POST /devices",

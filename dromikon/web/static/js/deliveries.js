@@ -1,0 +1,43 @@
+// Deliveries: the page keeps up with what goes out, and sends again what may be.
+import { call } from "./kit/ask.js";
+import { component } from "./kit/component.js";
+import { on } from "./kit/feed.js";
+import { gathered } from "./kit/gather.js";
+import { toast } from "./kit/toasts.js";
+import { t } from "./kit/words.js";
+
+/** So long what comes is gathered before the page asks again, in ms. */
+const GATHER = 1500;
+
+component("deliveries", () => ({
+  init() {
+    this.$root.addEventListener("click", (e) => this.again(e));
+    const soon = gathered(() => this.refresh(), GATHER);
+    on("step", soon);
+  },
+
+  /** The rows as they are now; who is at one of its buttons keeps it. */
+  async refresh() {
+    if (this.$root.contains(document.activeElement)) return;
+    const answer = await fetch(location.href);
+    if (!answer.ok) return;
+    const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+    const fresh = page.querySelector('[x-data="deliveries"] table');
+    this.$root.querySelector("table")?.replaceWith(fresh);
+  },
+
+  async again(event) {
+    const button = event.target.closest("[data-again]");
+    if (!button) return;
+    button.disabled = true;
+    try {
+      await call("sendAgain", { places: { delivery: button.dataset.again } });
+      toast(t("It is sent again."));
+      button.blur();
+      this.refresh();
+    } catch (error) {
+      button.disabled = false;
+      toast(error.message, { bad: true });
+    }
+  },
+}));

@@ -1,0 +1,27 @@
+// A moment: its alarm is answered here, and shows at once that somebody else has.
+import { elements, fragment } from "../kit/ask.js";
+import { component } from "../kit/component.js";
+import { on } from "../kit/feed.js";
+import { refreshTimes } from "../kit/times.js";
+import { answer } from "./answering.js";
+import { renew } from "./cards.js";
+import { Stills } from "./stills.js";
+
+component("moment", () => ({
+  init() {
+    this.$root.addEventListener("submit", answer);
+    on("alarm", (m) => this.changed(m.data));
+    on("reload", () => location.reload());
+    new Stills().watch(this.$root);
+    setInterval(() => refreshTimes(this.$root), 1000);
+  },
+  async changed(data) {
+    const now = this.$root.querySelector(`[data-alarm="${CSS.escape(data.alarm)}"]`);
+    if (!now) return;
+    const content = data.card ? elements(data.card) : await fragment("card", { alarm: data.alarm });
+    const fresh = content?.firstElementChild;
+    if (!fresh) return;
+    if (now.dataset.open === fresh.dataset.open) renew(now, fresh);
+    else now.replaceWith(fresh);
+  },
+}));
