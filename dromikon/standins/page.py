@@ -15,7 +15,7 @@ form span{grid-column:1;color:var(--quiet);font-size:.9rem}form b{grid-column:1}
 font:inherit;padding:.4rem 1.1rem;border:1px solid var(--own);background:none;color:var(--own);border-radius:2px;cursor:pointer}
 button:hover{background:var(--own);color:var(--paper)}.done{padding:.6rem .9rem;border-left:4px solid var(--own);background:light-dark(#fff,#20242a)}
 nav a{color:var(--own);margin-right:1.2rem}a{color:var(--own)}
-.grid{display:grid;grid-template-columns:repeat(3,1fr);gap:1.25rem 1.75rem;align-items:start}.grid h2{margin:0;padding-bottom:.3rem;border-bottom:1px solid var(--line);color:var(--ink)}
+.grid{columns:3;column-gap:1.75rem}.grid section{break-inside:avoid;margin-bottom:1.5rem}.grid h2{margin:0;padding-bottom:.3rem;border-bottom:1px solid var(--line);color:var(--ink)}
 .item{padding:.5rem 0;border-bottom:1px solid var(--line);font-size:.85rem;overflow-wrap:anywhere}.item time{float:right;color:var(--quiet);font-variant-numeric:tabular-nums}
 .item b{display:block;font-size:.9rem}.item div{white-space:pre-line}.item small{color:var(--quiet)}.item img{width:48%;margin:.3rem 1% 0 0}
 .looks{display:grid;grid-template-columns:repeat(3,1fr);gap:1rem 1.75rem;margin:1rem 0 1.5rem}.looks img{width:100%;height:auto;display:block;background:#000}.looks figure{margin:0}

@@ -50,7 +50,8 @@ def written(letter: Letter, sender: str) -> EmailMessage:
     if letter.urgent:
         message["Importance"] = "high"
         message["X-Priority"] = "1"
-    lines = [letter.text, letter.link, *(f"[{p.caption}]" for p in letter.pictures), letter.note]
+    captions = "\n".join(f"[{p.caption}]" for p in letter.pictures)
+    lines = [letter.text, letter.link, captions, letter.note]
     message.set_content("\n\n".join(line for line in lines if line) + "\n")
     message.add_alternative(_html(letter), subtype="html")
     shown = message.get_payload()[-1]  # type: ignore[index]

@@ -16,8 +16,9 @@ from dromikon.core.instants import iso
 from dromikon.core.modbus.registers import TABLES
 from dromikon.core.point_kinds import POINT_KINDS
 from dromikon.core.readings.chart import Chart
+from dromikon.core.rules.actions import ACTIONS
 from dromikon.core.rules.parts import Phrase
-from dromikon.core.words import t, tn
+from dromikon.core.words import N_, t, tn
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.situation import situation_of
@@ -166,6 +167,8 @@ def situation(access: Access) -> dict[str, Any]:
     return {**situation_of(access.site), "may_set": access.may(May.SET_MODE)}
 
 
+#: What is made besides steps of rules.
+_BESIDES = {"evidence": N_("Still of an alarm")}
 #: How a step's status looks; those that are left out wait.
 STEP_LOOKS = {"done": "good", "failed": "bad", "unconfirmed": "bad", "expired": "off", "dropped": "off"}
 
@@ -185,6 +188,12 @@ def register_table(name: str) -> str:
 @register.filter
 def step_look(status: str) -> str:
     return STEP_LOOKS.get(status, "wait")
+
+
+@register.filter
+def step_words(action: str) -> str:
+    """What a step is called; steps of earlier releases by the name they are kept under."""
+    return t(ACTIONS[action].label) if action in ACTIONS.names() else t(_BESIDES.get(action, action))
 
 
 @register.filter

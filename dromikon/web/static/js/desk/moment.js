@@ -2,9 +2,11 @@
 import { elements, fragment } from "../kit/ask.js";
 import { component } from "../kit/component.js";
 import { on } from "../kit/feed.js";
+import { Live } from "../kit/frames.js";
 import { refreshTimes } from "../kit/times.js";
 import { answer } from "./answering.js";
 import { renew } from "./cards.js";
+import { liveCanvases } from "./showing.js";
 import { Stills } from "./stills.js";
 
 component("moment", () => ({
@@ -13,7 +15,13 @@ component("moment", () => ({
     on("alarm", (m) => this.changed(m.data));
     on("reload", () => location.reload());
     new Stills().watch(this.$root);
-    setInterval(() => refreshTimes(this.$root), 1000);
+    this.live = new Live();
+    this.tick();
+    setInterval(() => this.tick(), 1000);
+  },
+  tick() {
+    refreshTimes(this.$root);
+    this.live.show(liveCanvases());
   },
   async changed(data) {
     const now = this.$root.querySelector(`[data-alarm="${CSS.escape(data.alarm)}"]`);
