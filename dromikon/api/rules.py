@@ -19,6 +19,7 @@ from dromikon.core.rules.sentence import plain, sentence
 from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
+from dromikon.people.services import mute
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 
@@ -127,6 +128,22 @@ class MendableFinding(Schema):
     mend: MendOut | None
 
 
+class TextOut(Schema):
+    """A text of a step as it would have read."""
+
+    part: str
+    step: str
+    text: str
+
+
+class ReadsOut(Schema):
+    """The texts of a draft on the last event that its cause is about (`at` in ms UTC); none while none has come."""
+
+    event: str | None
+    at: int | None
+    texts: list[TextOut]
+
+
 class PreviewOut(Schema):
     """Where `problems` are, the draft cannot be read and nothing else is told."""
 
@@ -134,6 +151,7 @@ class PreviewOut(Schema):
     sentence: list[PhraseOut] = []
     plan: PlanOut | None = None
     findings: list[MendableFinding] = []
+    reads: ReadsOut | None = None
 
 
 @router.get("/rules", response=list[RuleOut], summary="All rules of the site")
@@ -149,6 +167,25 @@ def rules(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
 def make_rule(request: HttpRequest, content: RuleIn, site: Site = None) -> Any:
     found = at_site(request, site)
     return 201, _rule(found, save(found, content.document))
+
+
+class MuteIn(Schema):
+    muted: bool
+
+
+@router.put(
+    "/rules/{rule_id}/mute", response={204: None, 403: Error, 404: Error, 422: Error},
+    summary="Hear nothing of a rule that may be muted, or hear of it again",
+)  # fmt: skip
+def mute_rule(request: HttpRequest, rule_id: str, content: MuteIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    rule = _find_rule(found, rule_id)
+    if content.muted and not rule.document.get("mutable"):
+        raise Refused(
+            [Problem(path="muted", message="This rule may not be muted: whoever it is for has to hear of it.")]
+        )
+    mute(found.person, found.site.id, rule.id, content.muted)
+    return 204, None
 
 
 @router.post("/rules/preview", response=PreviewOut, summary="What a draft reads like, its time plan, and its findings")

@@ -3,6 +3,7 @@
 from dataclasses import asdict
 from typing import Any
 
+from dromikon.authoring.reading import read_out
 from dromikon.authoring.services import findings, read_document
 from dromikon.core.rules.sentence import sentence
 from dromikon.core.rules.timeplan import Bar, time_plan
@@ -29,6 +30,7 @@ def preview_of(access: Access, content: Any) -> dict[str, Any]:
             "last": plan.last,
         },
         "findings": [asdict(f) for f in findings(access, document)],
+        "reads": read_out(document, facts),
     }
 
 

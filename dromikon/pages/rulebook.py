@@ -138,6 +138,7 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
         "open_places": [] if rule else _open_places(request, access, facts),
         "may_edit": access.may(May.EDIT_RULES),
         "starting": [] if rule or document.get("cause") else _starting(),
+        "muted": rule is not None and access.person.mutes.filter(rule=rule.id).exists(),
         "revisions": rule.revisions.select_related("by")[:12] if rule else [],
         "runs": RunRow.objects.filter(rule=rule.id).order_by("-at")[:8] if rule else [],
         "point_names": {p.id: p.name for p in facts.points},

@@ -15,7 +15,7 @@ from dromikon.clock import now_ms
 from dromikon.core.rules.document import Problem
 from dromikon.daybook.services import record_act
 from dromikon.people.audit import record
-from dromikon.people.models import Person
+from dromikon.people.models import Mute, Person
 from dromikon.refusals import Refused
 
 _E164 = re.compile(r"\+[1-9]\d{6,14}")
@@ -52,6 +52,19 @@ def set_number(person: Person, number: str) -> None:
         person.save(update_fields=["number"])
         record(None, person, "changed telephone number", f"person:{person.pk}", at)
         tell_sites(person, at)
+
+
+def mute(person: Person, site: str, rule: str, muted: bool) -> None:
+    """A person wants to hear nothing of a rule by mail, text, push and call any more, or wants to again. It counts as far
+    as the rule allows."""
+    at = now_ms()
+    with transaction.atomic():
+        if muted:
+            Mute.objects.get_or_create(person=person, rule=rule)
+        else:
+            Mute.objects.filter(person=person, rule=rule).delete()
+        record(None, person, "muted rule" if muted else "unmuted rule", f"rule:{rule}", at)
+        record_act(site, "facts", at)
 
 
 def tell_sites(person: Person, at: int) -> None:

@@ -292,6 +292,26 @@ def test_a_muted_rule_is_silent_for_who_muted_it_and_only_where_it_allows(fire, 
     assert rule in facts.member_by_id[str(people["dara"].pk)].muted
 
 
+def test_a_person_mutes_a_rule_that_may_be_muted_over_the_api(fire, people, gates, client):
+    text = {"do": "text", "groups": [{"id": "duty"}, {"id": "operators"}], "text": "x"}
+    all_of_them = len(fire(text, mutable=True))
+    rule = Step.objects.filter(action="text").first().run.partition(".")[2]
+    client.force_login(people["dara"])
+
+    def put(rule, muted):
+        where = f"/api/v1/rules/{rule}/mute?site={GARDENS}"
+        return client.put(where, {"muted": muted}, content_type="application/json").status_code
+
+    assert put("jetty-closed", True) == 422 and put(rule, True) == 204
+    for muted, told in ((True, all_of_them - 1), (False, all_of_them)):
+        put(rule, muted)
+        fire.bench.run()
+        Step.objects.all().delete()
+        fire.bench.cross()
+        fire.bench.run()
+        assert len([s for s in work() if s.action == "text"]) == told
+
+
 def test_one_after_the_other_is_called_until_somebody_answers(fire, people, gates, as_):
     ladder = [{"persons": [{"id": str(people[n].pk)}]} for n in ("opal", "dara", "oskar")]
     summon = {"do": "summon", "ladder": ladder, "each": 60, "ways": ["call", "text"], "text": "Come, {point}"}

@@ -5,6 +5,7 @@ import json
 import pytest
 
 from dromikon.authoring.drafts import draft_of_event
+from dromikon.authoring.preview import preview_of
 from dromikon.authoring.services import Overtaken, delete, read_document, save, switch
 from dromikon.core.kinds import CLOCK, KINDS
 from dromikon.core.rules.actions import ACTIONS
@@ -186,3 +187,18 @@ def test_the_editor_opens_on_an_event_just_seen(bench, client):
     page = client.get(f"/s/{GARDENS}/rulebook/new?event={EventRow.objects.get().seq}").content.decode()
     assert "Gate line is crossed" in page
     assert client.get(f"/s/{GARDENS}/rulebook/new?event=999999").status_code == 200
+
+
+def test_a_draft_is_read_out_on_the_last_event_that_it_is_about(bench, as_):
+    draft = {
+        "name": "Read", "cause": {"cause": "event", "kind": "scene.line_crossed", "phase": "pulse", "where": {"points": [{"id": "jetty-line"}]}},
+        "response": [{"do": "mail", "subject": "{class|upper} {nothing}", "text": "{point}: {cameras}", "groups": []}],
+    }  # fmt: skip
+    assert preview_of(as_("ines"), draft)["reads"] == {"event": None, "at": None, "texts": []}
+    bench.cross(confidence=10.0)
+    bench.run()
+    reads = preview_of(as_("ines"), draft)["reads"]
+    assert [(x["part"], x["text"]) for x in reads["texts"]] == [
+        ("response.0.subject", "HUMAN {nothing}"), ("response.0.text", "Jetty line: Jetty, Lake, from the boathouse"),
+    ]  # fmt: skip
+    assert reads["event"] == str(EventRow.objects.get().seq)

@@ -86,7 +86,7 @@ class SummonAction(Action):
         ways = t(" or ").join(t(WAYS[w]) for w in self.ways)
         who = list(enumerated(rungs, "then"))
         return told(
-            "call out {who} by {ways}, each after {time} without an answer", part, who=who,
+            "call out {who} by {ways}, {time} apart until somebody answers,", part, who=who,
             ways=Phrase(ways, part), time=Phrase(seconds(self.each), part),
         )  # fmt: skip
 

@@ -15,6 +15,8 @@ component("moment", () => ({
     on("alarm", (m) => this.changed(m.data));
     on("reload", () => location.reload());
     new Stills().watch(this.$root);
+    const middle = { inline: "center", block: "nearest" };
+    for (const zero of this.$root.querySelectorAll(".strip .zero")) zero.scrollIntoView(middle);
     this.live = new Live();
     this.tick();
     setInterval(() => this.tick(), 1000);

@@ -5,6 +5,7 @@ import { call } from "../kit/ask.js";
 import { component, joined } from "../kit/component.js";
 import { dispatch } from "../kit/keys.js";
 import { carried } from "../kit/page.js";
+import { wall } from "../kit/times.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { History } from "./history.js";
@@ -17,7 +18,7 @@ import { verbs } from "./verbs.js";
 const SOON = 130, LATER = 250;
 
 const editor = () => ({
-  view: "parts", text: "", textProblem: "", findings: [], problems: [], failed: "", named: "", begun: false,
+  view: "parts", text: "", textProblem: "", findings: [], reads: [], readsAt: 0, problems: [], failed: "", named: "", begun: false,
   enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false, undoable: false,
   asking: carried("open-places"),
   // What Alpine is not to watch: the form draws itself, and a watched document would be another object.
@@ -111,12 +112,17 @@ const editor = () => ({
     const words = "This draft could not be checked just now ({why}). What is shown is older.";
     this.failed = answer.failed ? t(words, { why: answer.failed }) : "";
     if (!this.failed) this.found([...answer.problems, ...this.nameless]);
-    if (this.failed || answer.problems.length) { this.findings = []; this.rehearsal = this.sweep = null; return; }
+    if (this.failed || answer.problems.length) { this.findings = []; this.reads = []; this.rehearsal = this.sweep = null; return; }
     drawSentence(this.$root.querySelector("[data-sentence]"), answer.sentence);
     this.findings = answer.findings;
+    this.reads = answer.reads.texts;
+    this.readsAt = answer.reads.at;
     drawPlan(plan, answer.plan);
     clearTimeout(this.rehearseTimer);
     if (this.may) this.rehearseTimer = setTimeout(() => this.rehearse(), LATER);
+  },
+  get readsWhen() {
+    return this.readsAt ? t("on the last event, {time}", { time: wall(this.readsAt, true, true) }) : "";
   },
   get nameless() {
     const wanted = !this.doc.name && (this.dirty || this.proposed);

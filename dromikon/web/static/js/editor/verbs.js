@@ -54,6 +54,17 @@ export const verbs = {
     toast(t("Deleted and switched off. Its history stays."), { seconds: 12, undo });
   },
 
+  async muteMe(e) {
+    const muted = e.target.checked;
+    try {
+      await call("muteRule", { places: this.here, content: { muted } });
+      toast(muted ? t("You hear nothing of it by mail, text, push or call.") : t("You hear of it again."));
+    } catch (error) {
+      e.target.checked = !muted;
+      toast(error.message, { bad: true });
+    }
+  },
+
   canTry(f) { return f.check === "not-tested" && Boolean(this.rule) && !this.dirty; },
 
   async tryCall(f) {

@@ -57,6 +57,7 @@ export const CALLS = {
   desk: "GET /desk",
   eraseEntry: "POST /lists/{list}/erase",
   addFound: "POST /searches/{search}/add",
+  muteRule: "PUT /rules/{rule}/mute",
   search: "POST /searches",
   sendAgain: "POST /deliveries/{delivery}/again",
   searched: "GET /searches/{search}",
