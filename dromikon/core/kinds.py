@@ -97,6 +97,7 @@ WHY = FieldKind("reason", "reason", "text")
 #: Raised by a step of a rule, at any point.
 DERIVED = "rule.raised"
 #: A step of a rule that could not be sent in time, at the point that the rule's run began with.
+COUNTED = "counter.changed"
 STEP_EXPIRED, STEP_FAILED, STEP_UNREACHED = "step.expired", "step.failed", "step.unreached"
 #: A sensor whose readings no longer come.
 STALE = "sensor.stale"
@@ -287,6 +288,21 @@ for kind in (
             (STEP_FAILED, "Step failed", "has a step that failed"),
             (STEP_UNREACHED, "Nobody reached", "has a step that reached nobody"),
         )
+    ),
+    Kind(
+        COUNTED,
+        "Counter changed",
+        "has a counter that changed",
+        MOMENT,
+        (),
+        (
+            FieldKind("counter", "counter", "text"),
+            FieldKind("id", "id of the counter", "text"),
+            FieldKind("value", "stands at", "number"),
+            FieldKind("before", "stood at", "number"),
+        ),
+        icon="calculator",
+        of_site=True,
     ),
     Kind(CLOCK, "A time", "comes", MOMENT, (), (FieldKind("clock", "clock time", "text"),), icon="clock"),
 ):

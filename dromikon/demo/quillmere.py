@@ -222,7 +222,7 @@ PLACES: dict[str, tuple[float, ...]] = {
 BY_PRESET = (("storm-light", (("lake", "1"), ("jetty", ""))),)
 
 #: id, site, name.
-COUNTERS = (("deliveries", GARDENS, "Deliveries today"),)
+COUNTERS = (("deliveries", GARDENS, "Deliveries today"), ("visitors", GARDENS, "Visitors inside"))
 
 #: id, site, name, sort, entries as (value, label, note, template).
 LISTS = (

@@ -18,7 +18,7 @@ from dromikon.clock import now_ms
 from dromikon.core.decoding.likeness import likeness
 from dromikon.core.events import Act, Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import STALE, STEP_EXPIRED, STEP_FAILED, STEP_UNREACHED
+from dromikon.core.kinds import COUNTED, STALE, STEP_EXPIRED, STEP_FAILED, STEP_UNREACHED
 from dromikon.core.rules.evaluate import Evaluator
 from dromikon.core.rules.outcome import Outcome, Run, StepOrder, Unreached
 from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
@@ -229,7 +229,10 @@ class Engine:
         else:
             self._act(act.site, book, act.at, act.type, act.body)
 
-    def _act(self, site: str, book: Book, at: int, type: str, body: dict[str, Any]) -> None:
+    def _act(
+        self, site: str, book: Book, at: int, type: str, body: dict[str, Any], chain: tuple[str, ...] = ()
+    ) -> None:
+        before = self.sites[site].counter(str(body["target"])) if type == "counter" else 0
         seq, at = self._next(at)
         book.note_entry(seq, at, site, "act", {"act": type, **body})
         known = {name: body[name] for name in ("run", "person", "target", "value") if name in body}
@@ -238,14 +241,27 @@ class Engine:
             book.tell(feed.mode(site, str(body["value"]), at))
         elif type == "counter":
             book.tell(feed.counter(site, str(body["target"]), int(body["value"]), at))
+            self._counted(site, book, at, str(body["target"]), before, int(body["value"]), chain)
+
+    def _counted(
+        self, site: str, book: Book, at: int, counter: str, before: int, value: int, chain: tuple[str, ...]
+    ) -> None:
+        """A counter that changed is an event, so that rules can be about its limits."""
+        if value != before:
+            name = self.sites[site].facts.name_of("counter", counter) or counter
+            fields: dict[str, Scalar] = {"counter": name, "id": counter, "value": value, "before": before}
+            self.enter_event(site, book, at, COUNTED, "", fields, chain, late=False)
 
     # -- what effects may ask (JournalKeeper) ----------------------------------------------------------------------------
 
     def counter(self, site: str, id: str) -> int:
         return self.sites[site].counter(id)
 
-    def enter_act(self, site: str, book: Book, at: int, act: str, *, target: str = "", value: str | int = "") -> None:
-        self._act(site, book, at, act, {"target": target, "value": value})
+    def enter_act(
+        self, site: str, book: Book, at: int, act: str, *, target: str = "", value: str | int = "",
+        chain: tuple[str, ...] = (),
+    ) -> None:  # fmt: skip
+        self._act(site, book, at, act, {"target": target, "value": value}, chain)
 
     def enter_event(
         self, site: str, book: Book, at: int, kind: str, point: str, fields: dict[str, Scalar],

@@ -319,6 +319,7 @@ def test_every_registered_part_has_a_label_and_every_kind_belongs_to_points():
     assert all(k.phases and k.says for k in KINDS)
     assert {k.name for k in KINDS if not k.point_kinds} == {
         "rule.raised",
+        "counter.changed",
         "step.expired",
         "step.failed",
         "step.unreached",

@@ -107,7 +107,7 @@ def test_a_file_that_is_too_large_is_refused_in_words(call):
 def test_a_starting_rule_is_bound_and_nothing_is_saved(call):
     offered = {s["id"]: s for s in call("GET", "/starting").json()}
     suggested = offered["door-forced"]["suggested"]
-    assert len(offered) == 17 and suggested["doors"][0] == {"id": "open", "name": "which doors"}
+    assert len(offered) == 20 and suggested["doors"][0] == {"id": "open", "name": "which doors"}
     count = Rule.objects.count()
     bindings = {**suggested, "doors": [{"id": "vault-door", "name": "Vault door"}]}
     bound = call("POST", "/starting/door-forced", json.dumps({"bindings": bindings}))

@@ -59,7 +59,7 @@ def test_modes_and_counters_set_by_hand(bench, as_):
     set_counter(as_("dara"), "deliveries", 7)
     bench.run()
     now = situation_of(as_("dara").site)
-    assert now["mode"] == "works" and now["counters"] == [{"id": "deliveries", "name": "Deliveries today", "value": 7}]
+    assert now["mode"] == "works" and now["counters"][0] == {"id": "deliveries", "name": "Deliveries today", "value": 7}
     assert {j.body["act"] for j in Journal.objects.filter(type="act")} == {"mode", "counter"}
 
 
@@ -156,3 +156,40 @@ def test_a_clock_set_back_moves_nothing_back(bench, rule):
     bench.run()
     moments = list(EventRow.objects.order_by("seq").values_list("at", flat=True))
     assert moments == sorted(moments) and RunRow.objects.filter(rule__startswith="").count() >= 3
+
+
+def test_counters_count_in_and_out_reach_a_limit_once_and_begin_anew(bench, as_):
+    """In, out and inside: two steps of one rule, by direction; another rule is about the limit."""
+    steps = [
+        {"do": "counter", "counter": {"id": "visitors"}, "change": change,
+         "provided": {"test": "field", "field": "direction", "op": "is", "value": way}}
+        for change, way in (("up", "in"), ("down", "out"))
+    ]  # fmt: skip
+    line = {
+        "cause": "event",
+        "kind": "scene.line_crossed",
+        "phase": "pulse",
+        "where": {"points": [{"id": "gate-line"}]},
+    }
+    limit = {"cause": "limit", "counter": {"id": "visitors"}, "value": 2}
+    full = [{"do": "line", "text": "{counter}: {value|round}"}]
+    anew = [{"do": "counter", "counter": {"id": "visitors"}, "change": "set", "by": 0}]
+    rules = {"Count": (line, steps), "Full": (limit, full), "Empty": ({**limit, "way": "down", "value": 0}, full)}
+    for name, (cause, response) in rules.items():
+        switch(as_("ines"), save(as_("ines"), {"name": name, "cause": cause, "response": response}), True)
+    bench.run()
+    for way in ("in", "in", "in", "out", "in", "out", "out", "in"):
+        bench.cross("gate-line", direction=way)
+    bench.run()
+    assert [x.text for x in LineRow.objects.order_by("id")] == ["Visitors inside: 2"] * 2
+    assert bench.engine.sites[GARDENS].counter("visitors") == 2
+    set_counter(as_("dara"), "visitors", 0)
+    bench.run()
+    assert LineRow.objects.order_by("-id").first().text == "Visitors inside: 0"
+    # A rule that counts because of its own counting is stopped.
+    document = {"name": "Circle", "cause": {**limit, "value": 1}, "response": anew}
+    switch(as_("ines"), save(as_("ines"), document), True)
+    bench.run()
+    bench.cross("gate-line", direction="in")
+    bench.run()
+    assert bench.engine.sites[GARDENS].counter("visitors") == 0

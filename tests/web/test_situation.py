@@ -69,7 +69,10 @@ def test_modes_counters_and_place(call):
     assert facts.modes == ("day", "night") and facts.place.latitude == 60.1 and made["id"] in facts.counter_by_id
     assert call("GET", "/situation").json()["mode"] == "day"
     assert call("DELETE", f"/setup/counters/{made['id']}").status_code == 204
-    assert [c["name"] for c in call("GET", "/situation").json()["counters"]] == ["Deliveries today"]
+    assert [c["name"] for c in call("GET", "/situation").json()["counters"]] == [
+        "Deliveries today",
+        "Visitors inside",
+    ]
 
 
 @pytest.mark.parametrize(

@@ -15,6 +15,9 @@ from dromikon.demo.rulebook.parts import (
     ref,
 )
 
+#: Who is inside, as rules count it.
+VISITORS = ref("visitors", "Visitors inside")
+
 RULES: tuple[Rule, ...] = (
     (
         "turnstile-climbed",
@@ -222,6 +225,47 @@ RULES: tuple[Rule, ...] = (
         },
     ),
     (
+        "visitors-inside",
+        GARDENS,
+        {
+            "name": "Count the visitors who are inside",
+            "purpose": "Visitors",
+            "cause": {
+                "cause": "event",
+                "kind": "scene.line_crossed",
+                "phase": "pulse",
+                "where": points(("gate-line", "Gate line")),
+            },
+            "provided": field("class", "is", "human"),
+            "response": [
+                {
+                    "do": "counter",
+                    "counter": VISITORS,
+                    "change": change,
+                    "provided": field("direction", "is", way),
+                }
+                for change, way in (("up", "in"), ("down", "out"))
+            ],
+        },
+    ),
+    (
+        "garden-full",
+        GARDENS,
+        {
+            "name": "Many visitors inside",
+            "purpose": "Visitors",
+            "cause": {"cause": "limit", "counter": VISITORS, "value": 60},
+            "response": [
+                {
+                    "do": "notice",
+                    "text": "{value|round} visitors are inside: open the second till",
+                    "groups": [OPERATORS],
+                    "seconds": 60,
+                }
+            ],
+        },
+    ),
+    (
         "many-deliveries",
         GARDENS,
         {
@@ -255,7 +299,10 @@ RULES: tuple[Rule, ...] = (
             "name": "Count deliveries anew each day",
             "purpose": "Keeping it running",
             "cause": {"cause": "at", "time": "00:00"},
-            "response": [{"do": "counter", "counter": ref("deliveries", "Deliveries today"), "change": "set", "by": 0}],
+            "response": [
+                {"do": "counter", "counter": counter, "change": "set", "by": 0}
+                for counter in (ref("deliveries", "Deliveries today"), VISITORS)
+            ],
         },
     ),
     *(

@@ -27,8 +27,11 @@ class JournalKeeper(Protocol):
         """Where a counter stands."""
         ...
 
-    def enter_act(self, site: str, book: Book, at: int, act: str, *, target: str = "", value: str | int = "") -> None:
-        """Make an act the next journal entry."""
+    def enter_act(
+        self, site: str, book: Book, at: int, act: str, *, target: str = "", value: str | int = "",
+        chain: tuple[str, ...] = (),
+    ) -> None:  # fmt: skip
+        """Make an act the next journal entry. `chain`: the rules that led to it."""
         ...
 
     def enter_event(

@@ -34,7 +34,9 @@ class CounterEffect(FollowingEffect):
     def follow(self, site: str, order: StepOrder, book: Book, keeper: JournalKeeper) -> None:
         payload = cast(CounterOrder, order.payload)
         value = counted(keeper.counter(site, order.target), payload["change"], payload["by"])
-        keeper.enter_act(site, book, order.due, "counter", target=order.target, value=value)
+        keeper.enter_act(
+            site, book, order.due, "counter", target=order.target, value=value, chain=tuple(payload.get("chain", ()))
+        )
 
 
 class DeriveEffect(FollowingEffect):

@@ -12,10 +12,11 @@ from dromikon.core.words import N_
 
 
 class CounterOrder(TypedDict):
-    """How a counter changes."""
+    """How a counter changes. `chain`: the rules that led here."""
 
     change: str
     by: int
+    chain: list[str]
 
 
 class CounterAction(Action):
@@ -32,7 +33,9 @@ class CounterAction(Action):
     by: Annotated[int, Number("How much")] = Field(default=1, ge=0, le=1_000_000)
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload: CounterOrder = {"change": self.change, "by": self.by}
+        payload: CounterOrder = {
+            "change": self.change, "by": self.by, "chain": [*firing.event.chain, firing.rule],
+        }  # fmt: skip
         return [Order(self.counter.id, payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:

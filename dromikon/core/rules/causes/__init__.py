@@ -12,6 +12,7 @@ from dromikon.core.rules.causes.clock import ClockCause
 from dromikon.core.rules.causes.event import EventCause
 from dromikon.core.rules.causes.lasting import LastingCause
 from dromikon.core.rules.causes.level import LevelCause
+from dromikon.core.rules.causes.limit import LimitCause
 from dromikon.core.rules.causes.roaming import RoamingCause
 from dromikon.core.rules.causes.several import MissingCause, OrderCause, RepeatedCause, TogetherCause
 
@@ -27,6 +28,7 @@ CAUSES.add("repeated", RepeatedCause)
 CAUSES.add("roaming", RoamingCause)
 CAUSES.add("level", LevelCause)
 CAUSES.add("at", ClockCause)
+CAUSES.add("limit", LimitCause)
 
 if TYPE_CHECKING:
     AnyCause = Cause

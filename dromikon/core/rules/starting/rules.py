@@ -219,6 +219,43 @@ for starting in (
         },
     ),
     Starting(
+        "count-inside",
+        "Count who is inside",
+        "People and vehicles over a line count a counter up going in, and down going out.",
+        (Place("lines", "over which lines", "points", ("detector",)), Place("counter", "which counter", "counter")),
+        {
+            "name": "Who is inside",
+            "cause": _event("scene.line_crossed", "pulse", "lines"),
+            "response": [
+                {"do": "counter", "counter": _bound("counter"), "change": change,
+                 "provided": {"test": "field", "field": "direction", "op": "is", "value": way}}
+                for change, way in (("up", "in"), ("down", "out"))
+            ],
+        },
+    ),
+    Starting(
+        "count-full",
+        "Too many are inside",
+        "A counter reaches a number; another rule counts.",
+        (Place("counter", "which counter", "counter"), Place("most", "how many may be inside", "number", standard=120), WHO),
+        {
+            "name": "Full",
+            "cause": {"cause": "limit", "counter": _bound("counter"), "value": _bound("most")},
+            "response": [_alarm("medium", "{counter}: {value|round}", "Let nobody in for now.")],
+        },
+    ),
+    Starting(
+        "count-anew",
+        "Count anew each day",
+        "A counter is set to nothing when some hours end.",
+        (Place("counter", "which counter", "counter"), Place("hours", "at the end of which hours", "hours")),
+        {
+            "name": "Count anew",
+            "cause": {"cause": "at", "at": "end", "hours": _bound("hours")},
+            "response": [{"do": "counter", "counter": _bound("counter"), "change": "set", "by": 0}],
+        },
+    ),
+    Starting(
         "nobody-reached",
         "Nobody could be reached, or a step failed",
         "A message of any rule that was for nobody who is on duty and can be reached, or a step that the other side refused.",
