@@ -102,13 +102,17 @@ async def _measure() -> list[Result]:
 
 
 @contextmanager
-def _processes(folder: Path, port: int, rules: list[tuple[str, dict[str, object]]]) -> Iterator[None]:
+def _processes(
+    folder: Path, port: int, rules: list[tuple[str, dict[str, object]]], set_up: bool = True
+) -> Iterator[None]:
+    """Engine and intake at work in a folder, which is made for some rules unless it was before."""
     environment = {
         **os.environ, "DROMIKON_DATA": str(folder), "DROMIKON_KEY_FILE": str(folder / "key"),
         "DROMIKON_INTAKE_PORT": str(port), "DROMIKON_OUTGOING": "localhost",
         "DJANGO_SETTINGS_MODULE": "dromikon.settings",
     }  # fmt: skip
-    subprocess.run([sys.executable, "-c", SETUP, json.dumps(rules)], env=environment, check=True)
+    if set_up:
+        subprocess.run([sys.executable, "-c", SETUP, json.dumps(rules)], env=environment, check=True)
     parts = [
         subprocess.Popen([sys.executable, "-m", "dromikon", part], env=environment, stderr=subprocess.DEVNULL)
         for part in ("engine", "intake")
