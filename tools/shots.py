@@ -1,11 +1,13 @@
 """The screenshots of docs/screenshots, made from a fresh demo as a person would see it."""
 
 import base64
+import json
 import sys
 import tempfile
 import time
 import urllib.request
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from selenium.webdriver.common.by import By
 
@@ -28,9 +30,7 @@ VIEWS = (
     ("plan", "ines", "day", f"{G}/sources/plan", 3, None),
     ("detectors", "ines", "night", f"{N}/sources/device/cam-yard/detectors?detector=vsc0/Loading bay", 3, None),
     ("device", "ines", "day", f"{G}/sources/device/cam-jetty", 3, None),
-    ("intake", "ines", "day", f"{G}/sources/intake/kiosk", 2, None),
     ("teach", "ines", "day", f"{G}/sources/intake/kiosk/teach", 2, "[data-leaf='$.alarm.spot']"),
-    ("unclaimed", "ines", "day", f"{G}/sources#intakes-title", 3, None),
     ("readings", "ines", "night", f"{G}/sources/readings/freezer-temp?over=week", 2, None),
     ("set-up", "ada", "day", f"{G}/setup/points?open=gate", 2, None),
     ("health", "ada", "day", "/health", 2, None),
@@ -49,10 +49,21 @@ def take(demo: Demo, folder: Path) -> None:
     demo.provoke("force-vault")
     time.sleep(25)
     take_view(demo, folder, *SENT)
+    take_view(demo, folder, "moment", "oskar", "day", _moment(demo), 3, None)
     browser = open_browser()
     browser.get(f"{demo.control}/?done=cross-jetty")
     browser.save_screenshot(str(folder / "provoke.png"))
+    browser.get(f"{demo.control}/received")
+    time.sleep(2)
+    browser.save_screenshot(str(folder / "received.png"))
     browser.quit()
+
+
+def _moment(demo: Demo) -> str:
+    """Where the last mail leads."""
+    told = json.loads(urllib.request.urlopen(f"{demo.control}/pushes", timeout=10).read())
+    link = next(t["link"] for t in reversed(told) if "vault" in t["link"])
+    return str(urlsplit(link).path)
 
 
 def _send_from_the_kiosk(demo: Demo) -> None:
