@@ -2,6 +2,7 @@
 
 import os
 import secrets
+import shlex
 import sqlite3
 from contextlib import closing
 from functools import lru_cache
@@ -66,6 +67,11 @@ def calls_at_once() -> int:
 def clips() -> Path:
     """The folder below which clips may be kept (DROMIKON_CLIPS); beside the data by default."""
     return Path(os.environ.get("DROMIKON_CLIPS") or data() / "clips")
+
+
+def speech() -> list[str]:
+    """The program that speaks texts: it reads one on standard input and writes a WAV file (DROMIKON_SPEECH)."""
+    return shlex.split(os.environ.get("DROMIKON_SPEECH") or "espeak-ng --stdout --stdin")
 
 
 def gateway(way: str) -> str:

@@ -63,6 +63,8 @@ class NoticeOut(Schema):
     id: str
     text: str
     until: int
+    sound: str
+    spoken: bool
 
 
 class LoadOut(Schema):

@@ -81,6 +81,7 @@ PointRow = tuple[str, str, str, str | None, str | None, PointKind, str, str, lis
 POINTS: tuple[PointRow, ...] = (
     ("jetty", GARDENS, "boathouse", "cam-jetty", None, "camera", "Jetty", "vs0", ["water"]),
     ("jetty-line", GARDENS, "boathouse", "cam-jetty", "jetty", "detector", "Jetty line", "vsc0/Jetty line", ["water"]),
+    ("jetty-speaker", GARDENS, "boathouse", "cam-jetty", None, "speaker", "Boathouse speaker", "speaker", []),
     ("storm-light", GARDENS, "boathouse", "cam-jetty", None, "relay", "Storm light", "relay/storm-light", []),
     ("gate", GARDENS, "visitor-gate", "cam-gate", None, "camera", "Visitor gate", "vs0", ["entrance"]),
     ("gate-line", GARDENS, "visitor-gate", "cam-gate", "gate", "detector", "Gate line", "vsc0/Gate line", ["entrance"]),

@@ -27,7 +27,11 @@ def notices(access: Access) -> list[dict[str, Any]]:
     """What is shown to this person just now and passes by itself, newest first."""
     now = now_ms()
     found = Notice.objects.filter(site=access.site, until__gt=now, since__lte=now).order_by("-since")[:MOST_NOTICES]
-    return [{"id": str(n.pk), "text": n.text, "until": n.until} for n in found if access.receives(n.groups)]
+    return [
+        {"id": str(n.pk), "text": n.text, "until": n.until, "sound": n.sound, "spoken": n.spoken}
+        for n in found
+        if access.receives(n.groups)
+    ]
 
 
 def load_of(access: Access) -> dict[str, Any]:

@@ -80,6 +80,8 @@ class Notice(models.Model):
     groups = models.JSONField(default=list)
     text = models.CharField(max_length=600)
     camera = models.CharField(max_length=40, blank=True)
+    sound = models.CharField(max_length=10, default="none")
+    spoken = models.BooleanField(default=False, help_text="desks read it out")
     since = models.BigIntegerField()
     until = models.BigIntegerField()
 

@@ -1,5 +1,7 @@
 """Which sort of stand-in each device of the garden is."""
 
+from collections.abc import Callable
+
 from dromikon.standins.onvif.camera import StandInCamera
 from dromikon.standins.onvif.controller import StandInController
 from dromikon.standins.onvif.device import StandInDevice
@@ -15,12 +17,15 @@ DOORS = "doors"
 NAMES = (*CAMERAS, DOORS)
 
 
-def device_of(name: str, studio: Studio, address: str, account: Account, stream_port: int = 0) -> StandInDevice:
-    """The stand-in of a device at an address."""
+def device_of(
+    name: str, studio: Studio, address: str, account: Account, stream_port: int = 0,
+    heard: Callable[[str, bytes], None] | None = None,
+) -> StandInDevice:  # fmt: skip
+    """The stand-in of a device at an address. `heard`: told what was sent to which camera's speaker."""
     if name == DOORS:
         return StandInController(studio.world, address, account)
     sort = StandInStation if name in STATIONS else StandInCamera
-    return sort(name, studio, address, account, CLOCK_OFFSETS.get(name, 0.0), stream_port=stream_port)
+    return sort(name, studio, address, account, CLOCK_OFFSETS.get(name, 0.0), stream_port=stream_port, heard=heard)
 
 
 def title_of(name: str) -> str:

@@ -17,7 +17,7 @@ button:hover{background:var(--own);color:var(--paper)}.done{padding:.6rem .9rem;
 nav a{color:var(--own);margin-right:1.2rem}a{color:var(--own)}
 .grid{columns:3;column-gap:1.75rem}.grid section{break-inside:avoid;margin-bottom:1.5rem}.grid h2{margin:0;padding-bottom:.3rem;border-bottom:1px solid var(--line);color:var(--ink)}
 .item{padding:.5rem 0;border-bottom:1px solid var(--line);font-size:.85rem;overflow-wrap:anywhere}.item time{float:right;color:var(--quiet);font-variant-numeric:tabular-nums}
-.item b{display:block;font-size:.9rem}.item div{white-space:pre-line}.item small{color:var(--quiet)}.item img{width:48%;margin:.3rem 1% 0 0}
+.item b{display:block;font-size:.9rem}.item div{white-space:pre-line}.item small{color:var(--quiet)}.item audio{width:100%;height:2rem;margin-top:.3rem}.item img{width:48%;margin:.3rem 1% 0 0}
 .looks{display:grid;grid-template-columns:repeat(3,1fr);gap:1rem 1.75rem;margin:1rem 0 1.5rem}.looks img{width:100%;height:auto;display:block;background:#000}.looks figure{margin:0}
 .looks figcaption{font-size:.85rem;color:var(--quiet)}.on{color:var(--own);font-weight:600}
 """
@@ -32,7 +32,7 @@ def page(title: str, body: str, *, refresh: int = 0, wide: bool = False) -> HTML
         f"<title>{html.escape(title)}</title><style>{STYLE}</style>"
         f"<main{' class=wide' if wide else ''}>{links}<h1>{html.escape(title)}</h1>{body}</main></html>",
         headers={
-            "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; img-src 'self'; form-action 'self'"
+            "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; img-src 'self'; media-src 'self'; form-action 'self'"
         },
     )
 

@@ -13,6 +13,7 @@ from typing import Any
 import uvicorn
 from starlette.applications import Starlette
 
+from dromikon.core.sound import RATE, from_mu_law, to_wave
 from dromikon.standins.agents import StandInAgents
 from dromikon.standins.broker import StandInBroker
 from dromikon.standins.control import Control
@@ -67,12 +68,18 @@ def build(
         keep_warm(studio)
     where = ports(base)
     account = Account(USER, PASSWORD)
+    kept = received or Received()
+
+    def heard(camera: str, sound: bytes) -> None:
+        samples = from_mu_law(sound)
+        title = f"{len(samples) / RATE:.1f} s of sound"
+        kept.take("speaker", CAMERAS[camera].title.capitalize(), title, sound=to_wave(samples))
+
     devices = {
-        name: device_of(name, studio, f"http://{host}:{where[name]}", account, where.get(f"{name} stream", 0))
+        name: device_of(name, studio, f"http://{host}:{where[name]}", account, where.get(f"{name} stream", 0), heard)
         for name in NAMES
     }
 
-    kept = received or Received()
     shown = Shown(world, kept, Files(data / "sftp"), lambda camera, at: studio.jpeg(camera, at, 640))
 
     def tell() -> None:

@@ -4,7 +4,7 @@ connection through the gate is all that it needs."""
 import hashlib
 import secrets
 from collections.abc import AsyncGenerator, Mapping
-from contextlib import aclosing
+from contextlib import aclosing, asynccontextmanager
 from dataclasses import dataclass, field
 from time import monotonic
 from urllib.parse import urljoin, urlsplit, urlunsplit
@@ -38,7 +38,18 @@ class Answer:
 
 async def documents(address: str, user: str, password: str, encoding: str) -> AsyncGenerator[bytes]:
     """The documents of a stream's medium with an encoding ("vnd.onvif.metadata"), as they come, until it is closed. Raises
-    DeviceError with reason not_allowed, unreachable, timeout, refused, malformed, oversized or fault."""
+    DeviceError."""
+    async with conversation(address, user, password) as talk:
+        await talk.begin(address, encoding)
+        async with aclosing(talk.documents()) as coming:
+            async for document in coming:
+                yield document
+
+
+@asynccontextmanager
+async def conversation(address: str, user: str, password: str) -> "AsyncGenerator[Conversation]":
+    """A connection to a device's stream. Raises DeviceError with reason not_allowed, unreachable, timeout, refused, malformed,
+    oversized or fault."""
     parts = urlsplit(address)
     if parts.scheme != "rtsp":
         raise DeviceError("fault", "The device streams by a protocol that is not read here.")
@@ -50,12 +61,8 @@ async def documents(address: str, user: str, password: str, encoding: str) -> As
         raise DeviceError("timeout", "The device's stream does not answer.") from error
     except httpcore.NetworkError as error:
         raise DeviceError("unreachable", f"The device's stream cannot be reached: {error}") from error
-    conversation = Conversation(stream, user, password)
     try:
-        await conversation.begin(address, encoding)
-        async with aclosing(conversation.documents()) as coming:
-            async for document in coming:
-                yield document
+        yield Conversation(stream, user, password)
     except httpcore.NetworkError as error:
         raise DeviceError("unreachable", "The device broke its stream off.") from error
     except httpcore.TimeoutException as error:
@@ -81,18 +88,22 @@ class Conversation:
 
     async def begin(self, address: str, encoding: str) -> None:
         """Ask what there is, and have the medium sent. Raises DeviceError."""
-        described = await self._ask("DESCRIBE", address, Accept="application/sdp")
+        described = await self.ask("DESCRIBE", address, Accept="application/sdp")
         base = described.headers.get("content-base") or described.headers.get("content-location") or address
         control = control_of(described.body.decode("utf-8", "replace"), encoding)
         if control is None:
             raise DeviceError("fault", "The device's stream has no such medium.")
-        medium = _kept_to(address, urljoin(base if base.endswith("/") else f"{base}/", control))
-        made = await self._ask("SETUP", medium, Transport="RTP/AVP/TCP;unicast;interleaved=0-1")
+        medium = kept_to(address, urljoin(base if base.endswith("/") else f"{base}/", control))
+        made = await self.ask("SETUP", medium, Transport="RTP/AVP/TCP;unicast;interleaved=0-1")
+        self.keep_session(made)
+        self._address = kept_to(address, base)
+        await self.ask("PLAY", self._address, Range="npt=0.000-")
+
+    def keep_session(self, made: Answer) -> None:
+        """The session that a device has made; what is asked from now on belongs to it."""
         self._session, _, rest = made.headers.get("session", "").partition(";")
         told = rest.strip().removeprefix("timeout=")
         self._lasts = max(10.0, float(told)) if told.isdigit() else LASTS
-        self._address = _kept_to(address, base)
-        await self._ask("PLAY", self._address, Range="npt=0.000-")
 
     async def documents(self) -> AsyncGenerator[bytes]:
         """What comes, while the device is told now and then that we are still here."""
@@ -121,7 +132,7 @@ class Conversation:
 
     # -- asking --------------------------------------------------------------------------------------------------------
 
-    async def _ask(self, method: str, address: str, **headers: str) -> Answer:
+    async def ask(self, method: str, address: str, **headers: str) -> Answer:
         """Ask once, and again with the password when it is asked for. Raises DeviceError."""
         more = {"Session": self._session} if self._session else {}
         answer = await self._exchange(method, address, {**headers, **more})
@@ -225,7 +236,7 @@ def control_of(description: str, encoding: str) -> str | None:
     return None
 
 
-def _kept_to(address: str, told: str) -> str:
+def kept_to(address: str, told: str) -> str:
     """An address that the device tells, at the host and port that it was reached at."""
     ours, theirs = urlsplit(address), urlsplit(told)
     return urlunsplit((ours.scheme, ours.netloc, theirs.path, theirs.query, ""))

@@ -1,6 +1,8 @@
 """Cameras that turn, doors that are told, sirens that sound: from an event to the device, read back by a client not ours."""
 
 import asyncio
+import sys
+import time
 from urllib.parse import urlsplit
 
 import pytest
@@ -11,6 +13,7 @@ from onvif.definition import SERVICES
 from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions import Delivery
+from dromikon.core.sound import to_mu_law, tones
 from dromikon.daybook.models import Step
 from dromikon.daybook.services import record_act
 from dromikon.engine.deliver import Deliverers
@@ -202,3 +205,42 @@ async def test_a_device_that_is_away_is_tried_again_before_anything_was_sent(gar
     await deliverers.close()
     row = await sync_to_async(Step.objects.get)(pk=one.pk)
     assert (row.status, row.attempts) == ("due", 1) and row.next_try > now
+
+
+SPEAKS = """#!{python}
+import io, sys, wave
+text = sys.stdin.read()
+with wave.open(sys.stdout.buffer, "wb") as file:
+    file.setnchannels(1)
+    file.setsampwidth(2)
+    file.setframerate(16000)
+    file.writeframes(b"\\x10\\x20" * 160 * len(text))
+"""
+
+
+def test_a_signal_and_spoken_words_are_heard_at_the_place(garden, serve, act, tmp_path, monkeypatch):
+    heard, port, stream = [], free_port(), free_port()
+    address, account = f"http://127.0.0.1:{port}", Account(USER, PASSWORD)
+    station = StandInCamera(
+        "jetty", Studio(World(), tmp_path), address, account, stream_port=stream, heard=lambda _, s: heard.append(s)
+    )
+    serve(station.app(), port)
+    Device.objects.filter(id="cam-jetty").update(address=f"{address}/onvif/device_service", minimum_gap=0)
+    speaker = {"do": "announce", "target": {"point": {"id": "jetty-speaker"}}}
+
+    def announce(**more):
+        act({**speaker, **more})
+        return Step.objects.get(action="announce")
+
+    one = announce(sound="chime")
+    assert (one.status, one.answer) == ("done", "The device confirmed.")
+    program = tmp_path / "speaks"
+    program.write_text(SPEAKS.format(python=sys.executable))
+    program.chmod(0o755)
+    monkeypatch.setenv("DROMIKON_SPEECH", str(program))
+    assert announce(text="{class} at {point}").status == "done"
+    time.sleep(0.2)
+    assert [len(s) for s in heard] == [len(to_mu_law(tones("chime"))), 80 * len("human at Jetty line")]
+    monkeypatch.setenv("DROMIKON_SPEECH", "/nowhere/speech")
+    failed = announce(text="x {class}")
+    assert failed.status == "failed" and "/nowhere/speech is not installed" in failed.answer

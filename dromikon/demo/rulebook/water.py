@@ -34,6 +34,13 @@ RULES: tuple[Rule, ...] = (
                 },
                 {"do": "popup", "groups": [OPERATORS, DUTY], "seconds": 45},
                 {
+                    "do": "announce",
+                    "target": {"point": ref("jetty-speaker", "Boathouse speaker")},
+                    "sound": "call",
+                    "times": 2,
+                    "gap": 10,
+                },
+                {
                     "do": "ptz",
                     "camera": {"point": ref("lake", "Lake")},
                     "preset": "Jetty end",

@@ -6,6 +6,7 @@ later from the outbox.
 
 from dromikon.core.registry import Registry
 from dromikon.engine.effects.alarm import AlarmEffect
+from dromikon.engine.effects.announce import AnnounceEffect
 from dromikon.engine.effects.base import InsideEffect, OutsideEffect
 from dromikon.engine.effects.bookmark import BookmarkEffect
 from dromikon.engine.effects.chat import ChatEffect
@@ -38,6 +39,7 @@ EFFECTS.add("relay", RelayEffect())
 EFFECTS.add("signal", SignalEffect())
 EFFECTS.add("ptz", PtzEffect())
 EFFECTS.add("door", DoorEffect())
+EFFECTS.add("announce", AnnounceEffect())
 EFFECTS.add("webhook", WebhookEffect())
 EFFECTS.add("snmp", SnmpEffect())
 EFFECTS.add("notice", NoticeEffect())

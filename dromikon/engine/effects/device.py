@@ -22,7 +22,7 @@ from dromikon.wire.onvif.soap import DeviceError
 
 _MAY_HAVE_COME = (Step.Status.DONE, Step.Status.UNCONFIRMED, Step.Status.SENDING, Step.Status.DUE)
 #: What a refusal means for a command that may have been carried out; anything else leaves that open.
-_OUTCOMES = {"refused": "failed", "fault": "failed", "not_allowed": "failed"}
+_OUTCOMES = {"refused": "failed", "fault": "failed", "not_allowed": "failed", "not_begun": "retry"}
 #: Clients are kept for at most so many devices.
 MOST_CLIENTS = 500
 #: How long a device's measured clock is believed, in ms.

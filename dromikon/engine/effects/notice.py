@@ -19,6 +19,7 @@ class NoticeEffect(InsideEffect):
             Notice(
                 site_id=site, run=order.run, step=order.step, part=order.part, groups=payload["groups"],
                 text=payload["text"][:600], camera=payload["camera"], since=order.due, until=until,
+                sound=payload.get("sound", "none"), spoken=payload.get("spoken", False),
             )
         )  # fmt: skip
         book.note_step(site, order, Step.Status.DONE, done_at=at)

@@ -1,6 +1,7 @@
 """A stand-in camera of the garden. Every answer holds to the official service descriptions; a client that is not ours checks
 that in the tests."""
 
+from collections.abc import Callable
 from functools import partial
 from urllib.parse import urlsplit
 
@@ -58,7 +59,7 @@ class StandInCamera(StandInDevice):
 
     def __init__(
         self, camera: str, studio: Studio, address: str, account: Account, clock_offset: float = 0.0,
-        quirk: Quirk = AS_IT_SHOULD, stream_port: int = 0,
+        quirk: Quirk = AS_IT_SHOULD, stream_port: int = 0, heard: Callable[[str, bytes], None] | None = None,
     ) -> None:  # fmt: skip
         self.place = CAMERAS[camera]
         super().__init__(Identity(self.place.model, self.place.serial), address, account, clock_offset, quirk)
@@ -73,7 +74,8 @@ class StandInCamera(StandInDevice):
             InputOutput(self, self.place.inputs),
         ]
         if stream_port:
-            self.beside.append(Stream(self, stream_port, partial(frame_of, studio, self.place, self)).run)
+            told = partial(heard, camera) if heard is not None and self.place.speaks else None
+            self.beside.append(Stream(self, stream_port, partial(frame_of, studio, self.place, self), told).run)
         if self.place.presets:
             self.services.append(Movement(self, self.place.presets, self._preset, self._goto))
 

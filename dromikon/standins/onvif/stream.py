@@ -35,6 +35,13 @@ DESCRIPTION = (
 )
 
 
+#: What whoever sends sound requires, and what is then described besides.
+BACK = "www.onvif.org/ver20/backchannel"
+SPEAKER = "m=audio 0 RTP/AVP 0\r\na=rtpmap:0 PCMU/8000\r\na=sendonly\r\na=control:back\r\n"
+#: More than this is not kept of what is sent, in bytes: two minutes.
+LONGEST_HEARD, RTP_HEAD = 960_000, 12
+
+
 @dataclass(frozen=True, slots=True)
 class Asked:
     """One request."""
@@ -45,10 +52,17 @@ class Asked:
 
 
 class Stream:
-    """`frame` writes down what is seen at an instant (ms)."""
+    """`frame` writes down what is seen at an instant (ms); `heard` is told what was sent to the speaker (mu-law), where there
+    is one."""
 
-    def __init__(self, device: StandInDevice, port: int, frame: Callable[[int], str]) -> None:
-        self.device, self.port, self.frame = device, port, frame
+    def __init__(
+        self,
+        device: StandInDevice,
+        port: int,
+        frame: Callable[[int], str],
+        heard: Callable[[bytes], None] | None = None,
+    ) -> None:
+        self.device, self.port, self.frame, self.heard = device, port, frame, heard
 
     async def run(self) -> None:
         """Listens until it is cancelled."""
@@ -60,20 +74,23 @@ class Stream:
 
     async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         playing: asyncio.Task[None] | None = None
-        session = f"{random.getrandbits(48):012x}"
+        session, spoken = f"{random.getrandbits(48):012x}", bytearray()
         # Whoever goes away while something is sent is gone, that is all.
         with contextlib.suppress(ConnectionError):
-            async for asked in _requests(reader):
+            async for asked in _requests(reader, spoken):
                 await self.device.hang_when_cut_off()
                 status, headers, body = self._answer(asked, session)
                 writer.write(_written(asked, status, headers, body))
                 await writer.drain()
-                if asked.method == "PLAY" and status == "200 OK" and playing is None:
+                back = BACK in asked.headers.get("require", "")
+                if asked.method == "PLAY" and status == "200 OK" and playing is None and not back:
                     playing = asyncio.create_task(self._play(writer))
                 if asked.method == "TEARDOWN":
                     break
         if playing is not None:
             playing.cancel()
+        if spoken and self.heard is not None:
+            self.heard(bytes(spoken))
         writer.close()
 
     def _answer(self, asked: Asked, session: str) -> tuple[str, dict[str, str], str]:
@@ -84,7 +101,11 @@ class Stream:
         if not account.stream_digest_is_good(asked.headers.get("authorization", ""), asked.method):
             return "401 Unauthorized", {"WWW-Authenticate": account.stream_challenge()}, ""
         if asked.method == "DESCRIBE":
-            return "200 OK", {"Content-Type": "application/sdp", "Content-Base": f"{asked.address}/"}, DESCRIPTION
+            return (
+                "200 OK",
+                {"Content-Type": "application/sdp", "Content-Base": f"{asked.address}/"},
+                self._described(asked),
+            )
         if asked.method == "SETUP":
             wanted = asked.headers.get("transport", "")
             if "TCP" not in wanted:
@@ -93,6 +114,10 @@ class Stream:
         if asked.headers.get("session") != session:
             return "454 Session Not Found", {}, ""
         return "200 OK", {"Session": session}, ""
+
+    def _described(self, asked: Asked) -> str:
+        """The back channel is only told to who asks for it."""
+        return DESCRIPTION + (SPEAKER if self.heard is not None and BACK in asked.headers.get("require", "") else "")
 
     async def _play(self, writer: asyncio.StreamWriter) -> None:
         sequence, source = random.getrandbits(16), random.getrandbits(32)
@@ -112,14 +137,17 @@ class Stream:
                 await asyncio.sleep(EVERY)
 
 
-async def _requests(reader: asyncio.StreamReader) -> AsyncIterator[Asked]:
-    """What is asked, until the other side ends. What it sends of how packets arrive is not listened to."""
+async def _requests(reader: asyncio.StreamReader, spoken: bytearray) -> AsyncIterator[Asked]:
+    """What is asked, until the other side ends. Packets of the first channel are what is spoken; others, which say how ours
+    arrive, are not listened to."""
     with contextlib.suppress(asyncio.IncompleteReadError, asyncio.LimitOverrunError):
         while True:
             first = await reader.readexactly(1)
             if first == b"$":
-                size = int.from_bytes((await reader.readexactly(3))[1:], "big")
-                await reader.readexactly(size)
+                frame = await reader.readexactly(3)
+                packet = await reader.readexactly(int.from_bytes(frame[1:], "big"))
+                if frame[0] == 0 and len(spoken) < LONGEST_HEARD:
+                    spoken += packet[RTP_HEAD:]
                 continue
             head = (first + await reader.readuntil(b"\r\n\r\n")).decode("latin-1").split("\r\n")
             method, _, rest = head[0].partition(" ")

@@ -19,7 +19,7 @@ from dromikon.standins.world.world import Entry, World
 
 SORTS = {
     "mail": "Mail box", "text": "Text messages", "push": "Push messages", "call": "Voice calls", "chat": "Chat room “Ground staff”",
-    "snmp": "Manager of SNMP", "webhook": "Webhooks",
+    "snmp": "Manager of SNMP", "webhook": "Webhooks", "speaker": "Heard at speakers",
 }  # fmt: skip
 #: Cameras in whose picture one sees what was commanded: a camera that turned, a lamp, a siren.
 LOOKS = ("lake", "vault", "jetty")
@@ -41,6 +41,7 @@ class Shown:
         return [
             Route("/received", self._page),
             Route("/received/{number:int}/{which:int}.jpg", self._picture),
+            Route("/received/{number:int}.wav", self._sound),
             Route("/look/{camera}.jpg", self._look),
         ]
 
@@ -63,6 +64,10 @@ class Shown:
     async def _picture(self, request: Request) -> Response:
         found = self.received.picture(request.path_params["number"], request.path_params["which"])
         return Response(found, media_type="image/jpeg") if found is not None else Response(status_code=404)
+
+    async def _sound(self, request: Request) -> Response:
+        found = self.received.sound(request.path_params["number"])
+        return Response(found, media_type="audio/wav") if found is not None else Response(status_code=404)
 
     async def _look(self, request: Request) -> Response:
         camera = request.path_params["camera"]
@@ -102,11 +107,12 @@ def _column(title: str, items: str) -> str:
 
 def _item(item: Item) -> str:
     pictures = joined(f'<img src="/received/{item.number}/{i}.jpg" alt="">' for i in range(len(item.pictures)))
+    sound = f'<audio controls preload="none" src="/received/{item.number}.wav"></audio>' if item.sound else ""
     more = " · ".join(f"{n}: {v}" if n else v for n, v in item.more if v and n not in ("text", "run", "site"))
     title = f"<b>{html.escape(item.title)}</b>" if item.title else ""
     return (
         f'<div class="item">{_time(item.at)}<small>{html.escape(item.to)}</small>{title}<div>{html.escape(item.text)}</div>'
-        f"<small>{html.escape(more)}</small>{pictures}</div>"
+        f"<small>{html.escape(more)}</small>{pictures}{sound}</div>"
     )
 
 

@@ -29,11 +29,16 @@ async def stream_address(device: OnvifDevice, profiles: Sequence[Profile], chann
     profile = next((p for p in profiles if p.metadata and channel in (p.source, "")), None)
     if profile is None:
         raise DeviceError("fault", "No profile of the device carries what its analytics see. Add metadata to one.")
+    return await uri_of(device, profile.token)
+
+
+async def uri_of(device: OnvifDevice, profile: str) -> str:
+    """Where a profile is streamed by RTSP. Raises DeviceError."""
     setup = etree.Element(f"{{{TRT}}}StreamSetup")
     etree.SubElement(setup, f"{{{TT}}}Stream").text = "RTP-Unicast"
     transport = etree.SubElement(setup, f"{{{TT}}}Transport")
     etree.SubElement(transport, f"{{{TT}}}Protocol").text = "RTSP"
-    answer = await device.ask(TRT, "GetStreamUri", StreamSetup=setup, ProfileToken=profile.token)
+    answer = await device.ask(TRT, "GetStreamUri", StreamSetup=setup, ProfileToken=profile)
     told = (answer.findtext(f".//{{{TT}}}Uri") or "").strip()
     if not told:
         raise DeviceError("malformed", "The device does not say where its stream is.")

@@ -2,6 +2,7 @@
 
 from dromikon.core.registry import Registry
 from dromikon.core.rules.actions.alarm import AlarmAction
+from dromikon.core.rules.actions.announce import AnnounceAction
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.actions.bookmark import BookmarkAction
 from dromikon.core.rules.actions.call import CallAction
@@ -40,6 +41,7 @@ ACTIONS.add("clip", ClipAction)
 ACTIONS.add("relay", RelayAction)
 ACTIONS.add("signal", SignalAction)
 ACTIONS.add("door", DoorAction)
+ACTIONS.add("announce", AnnounceAction)
 ACTIONS.add("text", TextAction)
 ACTIONS.add("mail", MailAction)
 ACTIONS.add("push", PushAction)

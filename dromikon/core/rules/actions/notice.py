@@ -1,13 +1,13 @@
 """Action: a notice on the recipients' desks that passes by itself."""
 
-from typing import Annotated, ClassVar, Literal, TypedDict
+from typing import Annotated, ClassVar, Literal, NotRequired, TypedDict
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Firing, Order
 from dromikon.core.rules.actions.people import addressed, people_phrases
-from dromikon.core.rules.controls import Number, Pick, Words
+from dromikon.core.rules.controls import Choice, Flag, Number, Pick, Words
 from dromikon.core.rules.parts import Phrase, Ref, seconds, told
 
 
@@ -18,6 +18,8 @@ class NoticeOrder(TypedDict):
     groups: list[str]
     seconds: float
     camera: str
+    sound: NotRequired[str]
+    spoken: NotRequired[bool]
 
 
 class NoticeAction(Action):
@@ -31,6 +33,8 @@ class NoticeAction(Action):
     text: Annotated[str, Words("Text", places=True, start="{rule}: {point}")] = Field(min_length=1, max_length=300)
     groups: Annotated[tuple[Ref, ...], Pick("Who sees it", of="group")] = Field(default=(), max_length=20)
     persons: Annotated[tuple[Ref, ...], Pick("And by name", of="person")] = Field(default=(), max_length=20)
+    sound: Annotated[Literal["none", "chime", "call", "urgent"], Choice("Sound")] = "none"
+    spoken: Annotated[bool, Flag("read out at the desk")] = False
     seconds: Annotated[float, Number("Shown for", unit="s")] = Field(default=20, ge=3, le=3600)
 
     def orders(self, firing: Firing) -> list[Order]:
@@ -39,6 +43,8 @@ class NoticeAction(Action):
             "groups": addressed(self.groups, self.persons),
             "seconds": self.seconds,
             "camera": next(iter(firing.cameras()), ""),
+            "sound": self.sound,
+            "spoken": self.spoken,
         }
         return [Order(firing.event.point, payload)]
 

@@ -39,6 +39,8 @@ class Camera:
     detectors: tuple[Detector, ...] = ()
     inputs: tuple[str, ...] = ()
     relays: tuple[str, ...] = ()
+    #: Whether it has a speaker.
+    speaks: bool = False
     #: Relays that go off by themselves, with seconds.
     ends: tuple[tuple[str, float], ...] = ()
     presets: tuple[Preset, ...] = ()

@@ -129,6 +129,7 @@ JETTY_CAMERA = Camera(
     Lens(0.0, 0.0, 5.2, 12, 15, 74),
     detectors=(LineDetector("Jetty line", (4.4, 13.0), (2.0, 13.0), height=0.5),),
     relays=("storm-light",),
+    speaks=True,
 )
 
 #: On the gable of the boathouse.

@@ -53,7 +53,14 @@ SERVICE_GATE = Scene(
 
 #: Part of the door station at the wicket: it looks out of the bell at whoever rings.
 BELL_CAMERA = Camera(
-    "bell", "service_gate", "STAFF WICKET", "Wren 2", "QG-DS-0031", Lens(6.0, 9.32, 1.5, 2, 4, 92), relays=("strike",)
+    "bell",
+    "service_gate",
+    "STAFF WICKET",
+    "Wren 2",
+    "QG-DS-0031",
+    Lens(6.0, 9.32, 1.5, 2, 4, 92),
+    relays=("strike",),
+    speaks=True,
 )
 
 SERVICE_CAMERA = Camera(

@@ -12,7 +12,7 @@ import { t } from "../kit/words.js";
 import { answer } from "./answering.js";
 import { put, renew, step } from "./cards.js";
 import { liveCanvases, showNotices, showTiles } from "./showing.js";
-import { maySound, play } from "./sound.js";
+import { hear, maySound, play } from "./sound.js";
 import { Stills } from "./stills.js";
 
 /** How long what comes is gathered before the Desk asks again, in ms. */
@@ -80,6 +80,8 @@ component("desk", () => ({
     const [state, load] = await Promise.all([call("desk").catch(() => null), fragment("load")]);
     if (load) document.querySelector("[data-load]").replaceChildren(load);
     if (!state) return;
+    const known = new Set(this.notices.map((n) => n.id));
+    if (!this.muted) state.notices.filter((n) => !known.has(n.id)).forEach(hear);
     Object.assign(this, { showings: state.showings, notices: state.notices });
     this.tick();
   },

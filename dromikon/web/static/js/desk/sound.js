@@ -19,6 +19,15 @@ export function play(name) {
   for (const tone of TONES[name]) sound(...tone);
 }
 
+/** A notice that came: its sound, and its words read out where the browser has a voice. */
+export function hear({ sound: name, spoken, text }) {
+  play(name);
+  if (!spoken || !maySound() || !window.speechSynthesis) return;
+  const words = new SpeechSynthesisUtterance(text);
+  words.lang = document.documentElement.lang;
+  window.speechSynthesis.speak(words);
+}
+
 function sound(frequency, start, length) {
   const tone = audio.createOscillator(), volume = audio.createGain();
   const at = audio.currentTime + start;
