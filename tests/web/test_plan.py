@@ -154,5 +154,10 @@ def test_how_the_points_are_comes_with_the_plan(bench, page):
     now = {p["id"]: p for p in page.get(api("points/now")).json()}
     assert now["palm-door"] == {"id": "palm-door", "now": "is open", "on": True, "lost": False}
     Device.objects.filter(pk="cam-jetty").update(state="lost")
-    assert {p["id"] for p in page.get(api("points/now")).json() if p["lost"]} == {"jetty", "jetty-line", "storm-light"}
+    assert {p["id"] for p in page.get(api("points/now")).json() if p["lost"]} == {
+        "jetty",
+        "jetty-line",
+        "jetty-speaker",
+        "storm-light",
+    }
     assert '"now": "is open", "state": "on"' in page.get(f"/s/{GARDENS}/sources/plan").content.decode()

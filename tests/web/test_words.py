@@ -16,7 +16,7 @@ pytestmark = [pytest.mark.django_db, pytest.mark.timeless]
 #: Names of days and months are Django's own.
 DATES = "Mon Tue Wed Thu Fri Sat Sun Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec"
 #: Names that are the same in every language, and the languages of formats.
-NAMES = "UDP paper sheet raised ink quiet line strong own good wait alert detector camera button Dromikon ONVIF CSV JSON YAML POST Content Type API Esc Ctrl Enter Space Europe London min http https datetime bytes KB MB GB UTC ms"
+NAMES = "UDP paper sheet raised ink quiet line strong own good wait alert detector camera button Dromikon ONVIF CSV JSON YAML POST Content Type API Esc Ctrl Enter Space Europe London min http https datetime byte bytes KB MB GB UTC ms"
 
 
 @pytest.fixture(autouse=True)

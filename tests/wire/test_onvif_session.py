@@ -285,7 +285,15 @@ async def test_a_device_that_refuses_optional_questions_is_online_and_tokens_are
     task.cancel()
     learned = notes.catalogues[0]
     assert notes.healths[0][0] == "online"
-    assert set(learned["refused"]) == {"channels", "relays", "inputs", "information", "events", "detector_types"}
+    assert set(learned["refused"]) == {
+        "channels",
+        "relays",
+        "relay_times",
+        "inputs",
+        "information",
+        "events",
+        "detector_types",
+    }
     assert {d["channel"] for d in learned["detectors"]} == {"view 7"} and "channels" not in learned
 
 

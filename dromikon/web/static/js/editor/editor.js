@@ -18,7 +18,8 @@ import { verbs } from "./verbs.js";
 const SOON = 130, LATER = 250;
 
 const editor = () => ({
-  view: "parts", text: "", textProblem: "", findings: [], reads: [], readsAt: 0, problems: [], failed: "", named: "", begun: false,
+  view: "parts", text: "", textProblem: "", findings: [], reads: [], readsAt: 0,
+  problems: [], failed: "", named: "", begun: false,
   enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false, undoable: false,
   asking: carried("open-places"),
   // What Alpine is not to watch: the form draws itself, and a watched document would be another object.
@@ -112,7 +113,10 @@ const editor = () => ({
     const words = "This draft could not be checked just now ({why}). What is shown is older.";
     this.failed = answer.failed ? t(words, { why: answer.failed }) : "";
     if (!this.failed) this.found([...answer.problems, ...this.nameless]);
-    if (this.failed || answer.problems.length) { this.findings = []; this.reads = []; this.rehearsal = this.sweep = null; return; }
+    if (this.failed || answer.problems.length) {
+      Object.assign(this, { findings: [], reads: [], rehearsal: null, sweep: null });
+      return;
+    }
     drawSentence(this.$root.querySelector("[data-sentence]"), answer.sentence);
     this.findings = answer.findings;
     this.reads = answer.reads.texts;
