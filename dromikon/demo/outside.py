@@ -48,7 +48,7 @@ def _destinations(control: str, files: int, manager: int) -> dict[str, dict[str,
             "name": "Trust archive", "sort": "sftp", "host": HOST, "port": files, "user": USER, "password": PASSWORD,
             "host_key": key, "folder": "quillmere",
         },
-        "lodge-clips": {"name": "Clips in the lodge", "sort": "folder", "folder": "lodge"},
+        "lodge-clips": {"name": "Clips in the lodge", "sort": "folder", "folder": "lodge", "days": 90},
     }  # fmt: skip
 
 

@@ -5,8 +5,10 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from dromikon.core.devices.standing import CLOCK_WRONG
+from dromikon.core.instants import to_datetime
 from dromikon.core.proofs import OUTCOMES
 from dromikon.core.words import t
+from dromikon.daybook.models import Resting
 from dromikon.health.measures import Health
 from dromikon.installation.settings import setting
 from dromikon.keeping.backups import BackupPlan
@@ -175,6 +177,16 @@ def _writer(health: Health) -> Iterator[Trouble]:
         )
 
 
+def _resting(health: Health) -> Iterator[Trouble]:
+    """Targets that do not answer, by the name they are sent to under."""
+    for rest in Resting.objects.order_by("since")[:20]:
+        words = t(
+            "{target} does not answer since {time} UTC: {why}",
+            target=rest.target or rest.lane, time=f"{to_datetime(rest.since):%H:%M}", why=rest.answer,
+        )  # fmt: skip
+        yield Trouble(words, t("It is tried again by itself; Deliveries shows what waits."))
+
+
 FINDERS: tuple[Finder, ...] = (
     _engine,
     _queues,
@@ -187,4 +199,5 @@ FINDERS: tuple[Finder, ...] = (
     _unreached,
     _lists,
     _failed,
+    _resting,
 )

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from dromikon.keeping.backups import back_up, backup_every
+from dromikon.keeping.clips import clips_every, forget_clips
 from dromikon.keeping.forgetting import forget, forget_every
 from dromikon.keeping.recordings import look_at_recordings, recordings_every
 from dromikon.keeping.silences import look_for_silences, silences_every
@@ -28,5 +29,6 @@ JOBS: tuple[Job, ...] = (
     Job("forgetting", forget_every, forget),
     Job("audit-trail", anchor_every, keep_anchor),
     Job("recordings", recordings_every, look_at_recordings),
+    Job("clips", clips_every, forget_clips),
     Job("silences", silences_every, look_for_silences),
 )

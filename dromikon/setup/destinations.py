@@ -54,7 +54,11 @@ class DestinationDocument(Part):
         Literal["v2c", "v3"], Choice(N_("Version"), words={"v2c": "SNMP v2c", "v3": "SNMP v3"}, when=When("sort", SNMP))
     ] = "v2c"
     community: Annotated[str, Field(max_length=80), Secret(N_("Community"), when=When("version", ("v2c",)))] = ""
-    user: Annotated[str, Field(max_length=80), Words(N_("User"), when=When("sort", (*SNMP, *LOGIN, *SFTP)))] = ""
+    user: Annotated[
+        str,
+        Field(max_length=80),
+        Words(N_("User"), hint=N_("not for SNMP v2c"), when=When("sort", (*SNMP, *LOGIN, *SFTP))),
+    ] = ""
     hashing: Annotated[
         Literal["sha1", "sha256", "sha512"], Choice(N_("Signed with"), when=When("version", ("v3",)))
     ] = "sha256"
@@ -72,6 +76,12 @@ class DestinationDocument(Part):
         Words(N_("Its key"), hint=N_("as ssh-keyscan tells it: ssh-ed25519 AAAA…"), when=When("sort", SFTP)),
     ] = ""  # fmt: skip
     folder: Annotated[str, Field(max_length=200), Words(N_("Folder"), when=When("sort", ("folder", "sftp")))] = ""
+
+    days: Annotated[
+        int,
+        Field(ge=0, le=3650),
+        Number(N_("Clips go after"), unit=N_("days"), hint=N_("0: never"), when=When("sort", ("folder",))),
+    ] = 0
 
     @field_validator("address", "url")
     @classmethod

@@ -6,6 +6,7 @@ import shutil
 import subprocess
 import time
 from pathlib import Path
+from threading import Event, Thread
 
 import asyncssh
 import pytest
@@ -19,6 +20,7 @@ from dromikon.core.mibs.names import names_of
 from dromikon.core.snmp import own, telling
 from dromikon.daybook.models import Step
 from dromikon.intake.inbox import Message
+from dromikon.keeping.clips import forget_clips
 from dromikon.refusals import Refused
 from dromikon.setup import changes
 from dromikon.setup.destinations import DestinationDocument, save_destination
@@ -285,6 +287,20 @@ def test_a_full_disk_keeps_no_half_a_clip_and_tries_again(fire, destination, rec
     monkeypatch.setattr(config, "clips", lambda: tmp_path / "clips")
 
 
+def test_old_clips_go_from_a_folder_that_has_a_limit_and_from_no_other(destination, monkeypatch, tmp_path):
+    monkeypatch.setenv("DROMIKON_CLIPS", str(tmp_path))
+    destination(sort="folder", folder="short", days=30)
+    destination(sort="folder", folder="long")
+    for folder in ("short", "short/inner", "long"):
+        (tmp_path / folder).mkdir(exist_ok=True)
+        for name, age in (("old.webm", 40), ("new.webm", 20), ("other.doc", 40)):
+            file = tmp_path / folder / name
+            file.write_text("x")
+            os.utime(file, (time.time() - age * 86_400,) * 2)
+    assert forget_clips() == "1 clips went" and not (tmp_path / "short" / "old.webm").exists()
+    assert sum(f.is_file() for f in tmp_path.rglob("*")) == 8
+
+
 @pytest.mark.parametrize("folder", ["../out", "a/../../b", "~/x"])
 def test_a_folder_outside_is_refused(destination, folder):
     with pytest.raises(ValueError, match="without"):
@@ -302,25 +318,26 @@ class Checks(asyncssh.SSHServer):
 @pytest.fixture
 def sftp(tmp_path):
     """A server of SFTP in a thread: its port, key and folder."""
-    from threading import Thread
-
     folder, key, port = tmp_path / "far", asyncssh.generate_private_key("ssh-ed25519"), free_port()
     folder.mkdir()
-    loop, ready = asyncio.new_event_loop(), __import__("threading").Event()
+    loop, ready, servers = asyncio.new_event_loop(), Event(), []
 
     async def run():
-        server = await asyncssh.listen(
-            "127.0.0.1", port, server_factory=Checks, server_host_keys=[key],
-            sftp_factory=lambda chan: asyncssh.SFTPServer(chan, chroot=str(folder)),
+        servers.append(
+            await asyncssh.listen(
+                "127.0.0.1", port, server_factory=Checks, server_host_keys=[key],
+                sftp_factory=lambda chan: asyncssh.SFTPServer(chan, chroot=str(folder).encode()),
+            )
         )  # fmt: skip
         ready.set()
-        await server.wait_closed()
+        await servers[0].wait_closed()
 
     thread = Thread(target=lambda: loop.run_until_complete(run()), daemon=True)
     thread.start()
-    ready.wait(5)
+    assert ready.wait(5)
     yield port, key.export_public_key().decode().strip(), folder
-    loop.call_soon_threadsafe(loop.stop)
+    loop.call_soon_threadsafe(servers[0].close)
+    thread.join(5)
 
 
 def test_a_clip_goes_to_a_server_whose_key_is_known_and_to_no_other(fire, destination, recorder, sftp):

@@ -9,7 +9,7 @@ from prometheus_client.parser import text_string_to_metric_families
 
 from dromikon import logs
 from dromikon.clock import now_ms
-from dromikon.daybook.models import EventRow, RunRow, Step
+from dromikon.daybook.models import EventRow, Resting, RunRow, Step
 from dromikon.health.measures import measure
 from dromikon.health.troubles import troubles_of
 from dromikon.keeping.models import Done
@@ -67,6 +67,12 @@ def test_where_nothing_is_wrong_nothing_is_said(well):
             "backup did not work: the disk is full",
         ),
         (lambda bench: Done.objects.update(good_at=now_ms() - 3 * 86_400_000), "last good backup is too old"),
+        (
+            lambda bench: Resting.objects.create(
+                lane="mail", site=GARDENS, target="mail", action="mail", since=1, tries_at=2, failures=5, answer="gone"
+            ),
+            "mail does not answer since 00:00 UTC: gone",
+        ),
         (lambda bench: failed_step(), "1 × webhook to hooks.example did not arrive in the last day: 500"),
     ],
 )
