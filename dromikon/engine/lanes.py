@@ -40,6 +40,8 @@ class Breaker:
     since: int | None = None
     #: When one call may try.
     tries_at: int = 0
+    #: When the last one tried in vain.
+    failed_at: int = 0
 
     def answered(self) -> bool:
         """The other side has answered, whatever. Whether that is news."""
@@ -49,7 +51,7 @@ class Breaker:
 
     def failed(self, now: int) -> bool:
         """No answer came. Whether the target is left alone because of it, from now on or for longer."""
-        self.failures += 1
+        self.failures, self.failed_at = self.failures + 1, now
         if self.failures < GIVES_UP_AFTER:
             return False
         doublings = min(self.failures - GIVES_UP_AFTER, 10)
@@ -115,7 +117,14 @@ class Lane:
         """How many may be under way: one that tries, while the target is left alone."""
         if not self.breaker.rests:
             return self.width
-        return 1 if now >= self.breaker.tries_at else 0
+        return 1 if now >= self._tries_at() else 0
+
+    def _tries_at(self) -> int:
+        """When one call may try a target that is left alone: sooner, where one waits that would be too late otherwise."""
+        planned = self.breaker.tries_at
+        firsts = (heap[0][2] for heap in (self._heap, self._fresh) if heap)
+        pressing = any(s.expires is not None and s.expires < planned and not s.attempts for s in firsts)
+        return min(planned, self.breaker.failed_at + FIRST_REST) if pressing else planned
 
     def _next_heap(self, now: int) -> list[tuple[int, int, Waiting]] | None:
         """From where the next is taken: by turns, where there is a backlog of what was tried or has waited long."""
@@ -166,4 +175,4 @@ class Lane:
         if not firsts or self.busy >= self.width or (self.breaker.rests and self.busy):
             return None
         first = min(max(step.due, step.next_try) for step in firsts)
-        return max(first, self.free_at, self.breaker.tries_at, now)
+        return max(first, self.free_at, self._tries_at() if self.breaker.rests else 0, now)

@@ -84,3 +84,19 @@ def test_one_is_not_taken_in_twice():
 def test_what_failed_together_does_not_come_again_together():
     spread = {round(jitter(pk, 1), 3) for pk in range(200)}
     assert len(spread) > 100 and min(spread) >= 0.8 and max(spread) <= 1.2 and jitter(7, 2) == jitter(7, 2)
+
+
+def test_a_step_that_would_be_too_late_tries_a_resting_target_sooner():
+    lane = Lane("x", width=1)
+    for i in range(GIVES_UP_AFTER + 4):
+        lane.breaker.failed(i * 1000)
+    failed_at, planned = lane.breaker.failed_at, lane.breaker.tries_at
+    assert planned > failed_at + 20_000
+    lane.add(step(1, due=failed_at + 100, expires=failed_at + 10_100))
+    assert lane.take(failed_at + 1_000) == [], "not at once"
+    assert lane.next_moment(failed_at + 1_000) == failed_at + FIRST_REST
+    assert [s.pk for s in lane.take(failed_at + FIRST_REST)] == [1], "a command is not lost to a rest"
+    patient = Lane("y", width=8)
+    patient.breaker = lane.breaker
+    patient.add(step(2, due=failed_at + 100, expires=planned + 1))
+    assert patient.next_moment(failed_at + 3_000) == planned

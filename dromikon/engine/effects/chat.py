@@ -30,7 +30,7 @@ class ChatEffect(HostEffect):
         try:
             room = await known(step.site, step.target, "chat")
         except SealBroken as error:
-            return Sent("retry", f"{error} The room's address is needed.")
+            return Sent("retry", f"{error} The room's address is needed.", ours=True)
         if room is None:
             return Sent("failed", GONE)
         order = cast(ChatOrder, step.payload)

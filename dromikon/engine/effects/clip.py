@@ -40,7 +40,7 @@ class ClipEffect(OutsideEffect):
         try:
             where = await known(step.site, step.target, "folder") or await known(step.site, step.target, "sftp")
         except SealBroken as error:
-            return Sent("retry", f"{error} The server's password is needed.")
+            return Sent("retry", f"{error} The server's password is needed.", ours=True)
         if where is None:
             return Sent("failed", GONE)
         order = cast(ClipOrder, step.payload)

@@ -38,7 +38,7 @@ class GatewayEffect(HostEffect):
         try:
             known = await sync_to_async(gateway)(self.way)
         except SealBroken as error:
-            return Sent("retry", f"{error} Its token is needed.")
+            return Sent("retry", f"{error} Its token is needed.", ours=True)
         if known is None:
             return Sent("failed", "No gateway is set up for it (Installation · Gateways).")
         headers = {"content-type": known.media} | ({"authorization": f"Bearer {known.token}"} if known.token else {})

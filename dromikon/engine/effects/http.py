@@ -20,7 +20,7 @@ class HttpEffect(HostEffect):
             try:
                 found = await known(step.site, target, "login")
             except SealBroken as error:
-                return Sent("retry", f"{error} The log-in is needed.")
+                return Sent("retry", f"{error} The log-in is needed.", ours=True)
             if found is None:
                 return Sent("failed", GONE)
             if not covers(found.settings["url"], payload["url"]):

@@ -48,7 +48,7 @@ class MailEffect(OutsideEffect):
         try:
             server = await sync_to_async(mail_server)()
         except SealBroken as error:
-            return Sent("retry", f"{error} The mail server's password is needed.")
+            return Sent("retry", f"{error} The mail server's password is needed.", ours=True)
         if server is None:
             return Sent("failed", "No mail server is set up (Installation · Mail).")
         pictures, missing = await self._pictures(step)

@@ -39,7 +39,7 @@ class SnmpEffect(OutsideEffect):
         try:
             found = await known(step.site, step.target, "snmp")
         except SealBroken as error:
-            return Sent("retry", f"{error} The manager's secret is needed.")
+            return Sent("retry", f"{error} The manager's secret is needed.", ours=True)
         if found is None:
             return Sent("failed", GONE)
         manager, order = manager_of(found), cast(SnmpOrder, step.payload)

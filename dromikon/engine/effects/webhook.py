@@ -23,7 +23,7 @@ class WebhookEffect(HostEffect):
         try:
             known = await sync_to_async(signing_secrets)(step.site, step.payload["url"])
         except SealBroken as error:
-            return Sent("retry", f"{error} It must be signed with the key that was used before.")
+            return Sent("retry", f"{error} It must be signed with the key that was used before.", ours=True)
         moment = datetime.fromtimestamp(now_ms() / 1000, UTC)
         headers = {
             "content-type": "application/cloudevents+json",
