@@ -6,6 +6,7 @@ import logging
 import os
 import signal
 import sys
+import threading
 import time
 from typing import IO, Any
 
@@ -21,6 +22,8 @@ log = logging.getLogger("dromikon.engine")
 SWITCH = 0.0005
 #: One that went before may see through what it is sending for so long, in seconds.
 BEFORE_US = 10.0
+#: For so long it may take to let go of connections when it ends, in seconds.
+LINGERS = 2.0
 
 
 async def deliver(pipe: int) -> None:
@@ -49,6 +52,10 @@ async def deliver(pipe: int) -> None:
     ended.cancel()
     with contextlib.suppress(asyncio.CancelledError):
         await work
+    # Everything is written down by now: what is still under way at some other side holds nobody up.
+    at_the_latest = threading.Timer(LINGERS, os._exit, (0,))
+    at_the_latest.daemon = True
+    at_the_latest.start()
 
 
 def after_the_last() -> IO[str]:

@@ -45,12 +45,19 @@ async def keep(server: Server, path: str, content: AsyncIterator[bytes]) -> int:
         raise Refused(f"The key that {server.host} is known by cannot be read: {error}") from error
     address = await _address(server)
     try:
-        async with asyncssh.connect(
+        connection = await asyncssh.connect(
             address, server.port, username=server.user, password=server.password, known_hosts=([key], [], []),
             client_keys=None, agent_path=None, config=None, connect_timeout=PATIENCE, login_timeout=PATIENCE,
             keepalive_interval=PATIENCE,
-        ) as connection, connection.start_sftp_client() as client:  # fmt: skip
-            return await _write(client, path, content)
+        )  # fmt: skip
+        # A task of its own: one that is told to stop would wait in the middle of it for a server that may be gone.
+        writing = asyncio.create_task(_write(connection, path, content))
+        try:
+            return await asyncio.shield(writing)
+        finally:
+            # All that was written has been confirmed: nobody waits for a farewell.
+            connection.abort()
+            writing.cancel()
     except asyncssh.HostKeyNotVerifiable as error:
         raise Refused(f"{server.host} has another key than the one that it is known by.") from error
     except asyncssh.PermissionDenied as error:
@@ -61,7 +68,8 @@ async def keep(server: Server, path: str, content: AsyncIterator[bytes]) -> int:
         raise NotNow(f"{server.host} could not be used: {error or type(error).__name__}") from error
 
 
-async def _write(client: asyncssh.SFTPClient, path: str, content: AsyncIterator[bytes]) -> int:
+async def _write(connection: asyncssh.SSHClientConnection, path: str, content: AsyncIterator[bytes]) -> int:
+    client = await connection.start_sftp_client()
     if await client.exists(path):
         return int((await client.stat(path)).size or 0)
     folder = path.rpartition("/")[0]
@@ -69,14 +77,17 @@ async def _write(client: asyncssh.SFTPClient, path: str, content: AsyncIterator[
         await client.makedirs(folder, exist_ok=True)
     size, part = 0, path + PART
     try:
-        async with client.open(part, "wb") as file:
-            async for piece in content:
-                await file.write(piece)
-                size += len(piece)
+        # Closed where it is whole alone: whoever is told to stop in the middle must wait for no answer.
+        file = await client.open(part, "wb")
+        async for piece in content:
+            await file.write(piece)
+            size += len(piece)
+        await file.close()
         await client.rename(part, path)
-    except BaseException:
-        with contextlib.suppress(asyncssh.Error, OSError):
-            await client.remove(part)
+    except Exception:
+        with contextlib.suppress(asyncssh.Error, OSError, TimeoutError):
+            async with asyncio.timeout(PATIENCE):
+                await client.remove(part)
         raise
     return size
 

@@ -30,6 +30,7 @@ VIEWS = (
     f"{G}/sources/intake/kiosk/teach",
     f"{G}/hours",
     f"{G}/receivers",
+    f"{G}/deliveries",
     f"{G}/rulebook/new?from=water-leak",
     "/tokens",
     "/kit",
@@ -41,6 +42,8 @@ VIEWS = (
 ADMINISTRATORS = (
     f"{G}/setup/points?open=gate",
     f"{G}/setup/hours?open=garden-hours",
+    f"{G}/setup/destinations?open=lodge-watch",
+    "/setup/gateways",
     "/setup/everybody",
     "/setup/keeping",
     "/health",

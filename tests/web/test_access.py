@@ -16,7 +16,7 @@ from dromikon.sites.models import Customer, Site
 from dromikon.sources.models import Device
 from tests.conftest import GARDENS, NURSERY
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.timeless]
 
 SAMPLES = {
     "alarm_id": "1",

@@ -31,6 +31,7 @@ from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.run import RECORDER_TOKEN
 from dromikon.standins.world.world import World
+from dromikon.wire import sftp as wire_sftp
 from tests.conftest import free_port
 from tests.web.test_messages import fire, work
 
@@ -317,7 +318,7 @@ class Checks(asyncssh.SSHServer):
 
 @pytest.fixture
 def sftp(tmp_path):
-    """A server of SFTP in a thread: its port, key and folder."""
+    """A server of SFTP in a thread: its port, key and folder, and the loop that it runs in."""
     folder, key, port = tmp_path / "far", asyncssh.generate_private_key("ssh-ed25519"), free_port()
     folder.mkdir()
     loop, ready, servers = asyncio.new_event_loop(), Event(), []
@@ -335,13 +336,13 @@ def sftp(tmp_path):
     thread = Thread(target=lambda: loop.run_until_complete(run()), daemon=True)
     thread.start()
     assert ready.wait(5)
-    yield port, key.export_public_key().decode().strip(), folder
+    yield port, key.export_public_key().decode().strip(), folder, loop
     loop.call_soon_threadsafe(servers[0].close)
     thread.join(5)
 
 
 def test_a_clip_goes_to_a_server_whose_key_is_known_and_to_no_other(fire, destination, recorder, sftp):
-    port, key, folder = sftp
+    port, key, folder, _ = sftp
     settings = {"sort": "sftp", "host": "127.0.0.1", "port": port, "user": "keeper", "folder": "clips/garden"}
     good = destination(**settings, password="moss", host_key=key)
     other = asyncssh.generate_private_key("ssh-ed25519").export_public_key().decode().strip()
@@ -354,3 +355,25 @@ def test_a_clip_goes_to_a_server_whose_key_is_known_and_to_no_other(fire, destin
     assert steps[1].status == "failed" and "another key" in steps[1].answer
     assert steps[2].status == "failed" and "refuses keeper" in steps[2].answer
     assert Destination.objects.filter(secrets_sealed__contains="moss").count() == 0
+
+
+async def test_who_is_told_to_stop_in_the_middle_of_a_file_stops_at_once(sftp):
+    port, key, folder, loop = sftp
+    begun = asyncio.Event()
+
+    async def slowly():
+        yield b"x" * 1000
+        begun.set()
+        await asyncio.sleep(60)
+        yield b"y"
+
+    server = wire_sftp.Server("127.0.0.1", port, "keeper", "moss", key)
+    task = asyncio.create_task(wire_sftp.keep(server, "a/b.webm", slowly()))
+    await asyncio.wait_for(begun.wait(), 10)
+    # The server answers no more, as one does that is being switched off.
+    still = Event()
+    loop.call_soon_threadsafe(still.wait, 10)
+    task.cancel()
+    done, _ = await asyncio.wait({task}, timeout=2)
+    still.set()
+    assert done and task.cancelled() and not (folder / "a" / "b.webm").exists()

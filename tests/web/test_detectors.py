@@ -13,7 +13,7 @@ from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.learning import learn
 from tests.conftest import NURSERY
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 BAY = "vsc0/Loading bay"
 
 

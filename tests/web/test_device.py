@@ -13,6 +13,8 @@ from dromikon.sources.services import add_device, change_device, rename_point
 from dromikon.standins.run import PASSWORD, USER
 from tests.conftest import GARDENS, NURSERY
 
+pytestmark = pytest.mark.timeless
+
 
 @pytest.fixture
 def camera(standins):

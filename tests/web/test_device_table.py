@@ -7,7 +7,7 @@ from dromikon.sources.models import Device, Point, Recorder
 from dromikon.standins.run import PASSWORD, USER
 from tests.conftest import GARDENS
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.timeless]
 
 
 @pytest.fixture

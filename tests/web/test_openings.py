@@ -27,7 +27,7 @@ from dromikon.sources.models import IntakeCount
 from tests import small_site
 from tests.conftest import GARDENS, free_port
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 SEEN = {"cause": "event", "kind": "face.seen", "phase": "pulse", "where": {"everywhere": True}}
 
 

@@ -11,6 +11,8 @@ from dromikon.sites.models import Area
 from dromikon.sources.models import Device, Point, Sightline
 from tests.conftest import GARDENS
 
+pytestmark = pytest.mark.timeless
+
 PAGES = (
     "rulebook", "rulebook/rows", "rulebook/checks", "sources", "sources/plan", "setup/points", "setup/areas", "setup/people", "hours", "lists",
     "desk", "daybook", "deliveries", "archive",

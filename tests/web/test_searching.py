@@ -12,7 +12,7 @@ from dromikon.standins.run import PASSWORD, USER
 from dromikon.wire.onvif.discovery import Found
 from tests.conftest import GARDENS
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 
 
 def searched(access, addresses="", network=False, password=PASSWORD):
