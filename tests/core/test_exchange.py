@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 
+from dromikon.core.facts import Member
 from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.exchange import Kept, NotReadable, json_schema, parse, read_rules, rebound, write, write_rules
 from tests.core.site import facts, rule
@@ -82,3 +83,16 @@ def test_the_schema_names_every_part_and_is_the_published_one():
 def test_what_is_written_can_be_parsed_again():
     for content in ({"a": ["x", None, 1.5, True]}, ["\u2028", "0x1f", "1_000", "2026-01-01", "~", ""]):
         assert parse(write(content, "yaml").encode()) == content
+
+
+def test_a_persons_number_from_elsewhere_stands_for_nobody_else_here():
+    text = {
+        "do": "text",
+        "text": "x",
+        "persons": [{"id": "1", "name": "Dara"}, {"id": "2", "name": "Opal"}, {"id": "3", "name": "Ina"}],
+    }
+    members = (Member(id="1", name="Opal", role="operator"), Member(id="2", name="Dara", role="operator"), Member(id="3", name="Zoe", role="viewer"))  # fmt: skip
+    known = facts().model_copy(update={"members": members})
+    found = rebound(RuleDocument.model_validate(rule(response=[text])), known).response[0].persons
+    assert [(p.id, p.name) for p in found] == [("2", "Dara"), ("1", "Opal"), ("elsewhere-3", "Ina")]
+    assert known.name_of("person", "elsewhere-3") is None, "and a check says so"

@@ -171,11 +171,16 @@ def rebound(document: RuleDocument, facts: Facts) -> RuleDocument:
     exactly one."""
     content = document.to_json()
     for path, what, ref in document.refs():
-        if what == "mode" or facts.name_of(what, ref.id) is not None or not ref.name:
+        here = facts.name_of(what, ref.id)
+        # A person's number is another's elsewhere: it stands for whoever bears the name as well.
+        stranger = what == "person" and here not in (None, ref.name)
+        if what == "mode" or (here is not None and not stranger) or not ref.name:
             continue
         known = facts.named(what, ref.name)
         if len(known) == 1:
             _put(content, path.split("."), {"id": known[0], "name": ref.name})
+        elif stranger:
+            _put(content, path.split("."), {"id": f"elsewhere-{ref.id}", "name": ref.name})
     return RuleDocument.model_validate(content)
 
 
