@@ -27,6 +27,6 @@ def send_again(access: Access, pk: int) -> Step:
         step.expires = at + (step.expires - step.due if step.expires else TRIED_FOR)
         step.status, step.next_try, step.due, step.done_at, step.attempts = Step.Status.DUE, at, at, None, 0
         step.save(update_fields=["status", "next_try", "due", "done_at", "expires", "attempts"])
-        Requeued.objects.update_or_create(step=step)
+        Requeued.objects.update_or_create(step=step.pk)
         record(access.site, access.person, "sent again", f"step:{step.pk}", at, action=step.action, target=step.target)
     return step

@@ -173,7 +173,10 @@ class Resting(models.Model):
 class Requeued(models.Model):
     """A step that somebody wants to be sent again; the deliverers take it up and forget it here."""
 
-    step = models.OneToOneField(Step, on_delete=models.CASCADE, primary_key=True)
+    step = models.BigIntegerField(primary_key=True)
+
+    def __str__(self) -> str:
+        return str(self.step)
 
 
 class LineRow(models.Model):

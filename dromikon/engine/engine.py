@@ -18,14 +18,14 @@ from dromikon.clock import now_ms
 from dromikon.core.decoding.likeness import likeness
 from dromikon.core.events import Act, Event, Phase, Scalar, Tick
 from dromikon.core.facts import Facts
-from dromikon.core.kinds import COUNTED, STALE, STEP_EXPIRED, STEP_FAILED, STEP_UNREACHED
+from dromikon.core.kinds import STALE
 from dromikon.core.rules.evaluate import Evaluator
-from dromikon.core.rules.outcome import Outcome, Run, StepOrder, Unreached
+from dromikon.core.rules.outcome import Outcome, Run, StepOrder
 from dromikon.core.rules.state import STATE_FORMAT, Row, RowKey, State
 from dromikon.core.rules.upgrade import upgraded
 from dromikon.database import writer
 from dromikon.daybook import feed, storage
-from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, EventRow, RunRow, Step
+from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, EventRow, Step
 from dromikon.engine import upkeep
 from dromikon.engine.adapters.base import Catalogue, Health, Ingested, NotClaimed
 from dromikon.engine.alarms import end_run, join
@@ -36,6 +36,7 @@ from dromikon.engine.directory import Directory
 from dromikon.engine.draft import Draft
 from dromikon.engine.effects import EFFECTS, FollowingEffect, InsideEffect
 from dromikon.engine.ingest import ingest
+from dromikon.engine.raised import counted, in_trouble, nobody_reached
 from dromikon.engine.readings import Readings
 from dromikon.facts import facts_from_json, facts_of, facts_to_json, facts_with_rule
 from dromikon.intake import inbox
@@ -222,7 +223,7 @@ class Engine:
         elif act.type == "pressed":
             self._event(act.site, self._pressed(act), book, None)
         elif act.type in ("expired", "failed"):
-            self._in_trouble(act, book)
+            self.enter_event(act.site, book, act.at, *in_trouble(act, self.rule_names))
         elif act.type == "silent":
             for draft in note_silences(act, self.sites[act.site]):
                 self._event(act.site, draft, book, None)
@@ -246,11 +247,10 @@ class Engine:
     def _counted(
         self, site: str, book: Book, at: int, counter: str, before: int, value: int, chain: tuple[str, ...]
     ) -> None:
-        """A counter that changed is an event, so that rules can be about its limits."""
-        if value != before:
-            name = self.sites[site].facts.name_of("counter", counter) or counter
-            fields: dict[str, Scalar] = {"counter": name, "id": counter, "value": value, "before": before}
-            self.enter_event(site, book, at, COUNTED, "", fields, chain, late=False)
+        name = self.sites[site].facts.name_of("counter", counter) or counter
+        raised = counted(counter, name, before, value, chain)
+        if raised is not None:
+            self.enter_event(site, book, at, *raised)
 
     # -- what effects may ask (JournalKeeper) ----------------------------------------------------------------------------
 
@@ -265,7 +265,7 @@ class Engine:
 
     def enter_event(
         self, site: str, book: Book, at: int, kind: str, point: str, fields: dict[str, Scalar],
-        chain: tuple[str, ...], late: bool,
+        chain: tuple[str, ...] = (), late: bool = False,
     ) -> None:  # fmt: skip
         seq, moment = self._next(at)
         event = Event(seq, kind, point, Phase.PULSE, moment, at, moment, None, fields, late, False, chain)
@@ -298,29 +298,6 @@ class Engine:
     def _pressed(self, act: ActRow) -> Draft:
         fields: dict[str, Scalar] = {"person": act.body["name"]}
         return Draft(act.site, "button.pressed", act.body["point"], Phase.PULSE, act.at, act.at, None, fields, False, 0)
-
-    def _in_trouble(self, act: ActRow, book: Book) -> None:
-        """A step that could not be sent in time, or failed, is an event like any other, so that rules can make it loud. Its
-        chain names the rule, which is not set off by its own trouble."""
-        run = RunRow.objects.filter(ref=act.body["run"]).first()
-        rule = run.rule if run else ""
-        fields: dict[str, Scalar] = {
-            "by_rule": self.rule_names.get(rule, rule), "step": str(act.body["action"]), "reason": str(act.body["answer"]),
-        }  # fmt: skip
-        point = run.point if run else ""
-        kind = STEP_EXPIRED if act.type == "expired" else STEP_FAILED
-        self.enter_event(act.site, book, act.at, kind, point, fields, (rule,), late=False)
-
-    def _unreached(self, site: str, unreached: Unreached, at: int, book: Book) -> None:
-        """Nobody could be told: as loud as a step that failed."""
-        name = self.rule_names.get(unreached.rule, unreached.rule)
-        fields: dict[str, Scalar] = {
-            "by_rule": name, "step": unreached.action, "reason": "nobody is on duty and can be reached",
-        }  # fmt: skip
-        event = unreached.event
-        self.enter_event(
-            site, book, at, STEP_UNREACHED, event.point, fields, (*event.chain, unreached.rule), late=event.late
-        )
 
     # -- messages ------------------------------------------------------------------------------------------------------
 
@@ -437,7 +414,7 @@ class Engine:
             if isinstance(effect, FollowingEffect):
                 effect.follow(site, order, book, self)
         for unreached in outcome.unreached:
-            self._unreached(site, unreached, at, book)
+            self.enter_event(site, book, at, *nobody_reached(unreached, self.rule_names))
 
     def _log(self, site: str, runs: Sequence[Run], book: Book) -> None:
         """A line for each run, with the message that began it."""

@@ -217,7 +217,7 @@ def note_answer(lane: str) -> None:
 
 def requeued() -> list[storage.WaitingRow]:
     """Steps that somebody wants to be sent again, which are taken up now."""
-    wanted = list(Requeued.objects.values_list("step_id", flat=True)[:500])
+    wanted = list(Requeued.objects.values_list("step", flat=True)[:500])
     if not wanted:
         return []
     with writer.turn():

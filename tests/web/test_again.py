@@ -86,7 +86,7 @@ def test_only_what_does_no_harm_is_sent_again(garden, as_, action, delivery, sta
         return
     send_again(as_("ines"), one.pk)
     one.refresh_from_db()
-    assert one.status == "due" and one.expires > now_ms() and Requeued.objects.get().step_id == one.pk
+    assert one.status == "due" and one.expires > now_ms() and Requeued.objects.get().step == one.pk
 
 
 def test_what_is_sent_again_keeps_its_id_and_is_taken_up_though_it_was_looked_at_long_ago(garden, as_, serve, client):

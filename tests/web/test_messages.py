@@ -23,6 +23,7 @@ from dromikon.facts import facts_of
 from dromikon.installation.gateways import Gateways, gateway
 from dromikon.people.access import Everywhere
 from dromikon.people.models import Person
+from dromikon.rulebook.models import Rule
 from dromikon.setup import changes
 from dromikon.setup.destinations import DestinationDocument, save_destination
 from dromikon.setup.registry import SORTS
@@ -357,3 +358,18 @@ def test_a_test_goes_to_a_person_in_every_way_whatever_the_hour(people, gates, b
     assert len(kept.letters) == 1 and len(gates) == 3
     bench.run()
     assert not EventRow.objects.filter(kind__startswith="step.").exists()
+
+
+def test_two_rules_about_trouble_do_not_set_each_other_off_for_ever(bench, as_, people):
+    trouble = {"cause": "event", "kind": "step.unreached", "phase": "pulse", "where": {"everywhere": True}}
+    nobody = {"do": "mail", "persons": [{"id": str(people["oskar"].pk)}], "subject": "x", "moments": []}
+    record_act(GARDENS, "facts", now_ms())
+    for name, cause in (("First", CROSSED), ("Second", trouble), ("Third", trouble)):
+        made = save(as_("ines"), {"name": name, "cause": cause, "response": [nobody, ALARM]})
+        Rule.objects.filter(pk=made.pk).update(enabled=True)
+    record_act(GARDENS, "facts", now_ms())
+    bench.run()
+    bench.cross()
+    bench.run()
+    chains = [len(e.chain) for e in EventRow.objects.filter(kind="step.unreached")]
+    assert 1 < len(chains) <= 5 and max(chains) == 3
