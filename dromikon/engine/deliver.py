@@ -31,6 +31,8 @@ LOOK = 1.0
 PORTION, MOST_IN_LANE = 1_000, 2_000
 #: Beyond that, so many that only just came are taken in besides: a backlog does not keep them out.
 MOST_FRESH = 500
+#: A clock that differs by less was not set back but corrected, in ms.
+SET_BACK = 1_000
 EXPIRED = "Its moment had passed before it could be sent."
 BROKEN = "It could not be carried out; the log says why."
 
@@ -45,6 +47,7 @@ class Deliverers:
         self._unread: set[str] = set()
         self._sending: set[asyncio.Task[None]] = set()
         self._read_up_to = 0
+        self._looked_at = 0
         self._woken = asyncio.Event()
         self._loop: asyncio.AbstractEventLoop | None = None
 
@@ -83,6 +86,7 @@ class Deliverers:
 
     async def look(self) -> None:
         """Read what is new, close what has expired, and start what may go out."""
+        self._mind_the_clock()
         await self._read()
         for lane in list(self._lanes.values()):
             self._expire(lane)
@@ -90,6 +94,15 @@ class Deliverers:
             idle = not lane and not lane.busy and lane.name not in self._unread and not lane.breaker.failures
             if idle and lane.free_at <= self.clock():
                 del self._lanes[lane.name]
+
+    def _mind_the_clock(self) -> None:
+        """A clock that was set back would have everything that waits come late by as much."""
+        now = self.clock()
+        if now < self._looked_at - SET_BACK:
+            log.warning("the clock was set back by %.0f s", (self._looked_at - now) / 1000)
+            for lane in self._lanes.values():
+                lane.shift(self._looked_at - now)
+        self._looked_at = now
 
     async def settle(self) -> None:
         """Wait until nothing is being sent and nothing more is due (for tests and measures)."""
@@ -129,7 +142,7 @@ class Deliverers:
             fresh = lane.width > 1 and not row.attempts and row.due > self.clock() - FRESH
             if not fresh or lane.fresh >= MOST_FRESH:
                 return
-        lane.add(_waiting(row))
+        lane.add(_waiting(row, self.clock()))
 
     # -- sending -------------------------------------------------------------------------------------------------------
 
@@ -211,6 +224,9 @@ class Deliverers:
         return min(LOOK, max(0.001, (min(moments, default=now + 60_000) - now) / 1000))
 
 
-def _waiting(row: WaitingRow) -> Waiting:
-    expires = None if row.delivery == Delivery.RELEASE else row.expires
-    return Waiting(row.id, row.lane, row.due, row.next_try or row.due, expires, row.attempts)
+def _waiting(row: WaitingRow, now: int) -> Waiting:
+    """What is to be carried out at once has been due when it was written: a moment that lies ahead is that of a clock that
+    was set back since, or of the journal, whose time does not run back."""
+    ahead = max(0, row.due - now) if row.delivery in (Delivery.ONCE_ONLY, Delivery.RELEASE) else 0
+    expires = None if row.delivery == Delivery.RELEASE or row.expires is None else row.expires - ahead
+    return Waiting(row.id, row.lane, row.due - ahead, (row.next_try or row.due) - ahead, expires, row.attempts)

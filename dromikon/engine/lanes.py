@@ -6,7 +6,7 @@ nobody; what has only just come due does not wait behind a backlog, but takes tu
 """
 
 import heapq
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 #: A call may wait behind others of its lane at most this long, in ms, however well the lane gets on.
 LONGEST_IN_LINE = 60_000
@@ -144,6 +144,20 @@ class Lane:
         self.free_at = max(self.free_at, now + gap) if gap else self.free_at
         if answered:
             self.progress = now
+
+    def shift(self, by: int) -> None:
+        """The clock was set back by so many ms: what waits goes by the new one, so that nothing comes late by it."""
+        for heap in (self._heap, self._fresh):
+            heap[:] = [
+                (moment - by, pk, replace(
+                    s, due=s.due - by, next_try=s.next_try - by, expires=None if s.expires is None else s.expires - by
+                ))
+                for moment, pk, s in heap
+            ]  # fmt: skip
+        self.free_at, self.progress = self.free_at - by, self.progress - by
+        known = self.breaker
+        known.tries_at, known.failed_at = known.tries_at - by, known.failed_at - by
+        known.since = None if known.since is None else known.since - by
 
     def drop_expired(self, now: int) -> list[Waiting]:
         """Take out what is too late to be sent."""

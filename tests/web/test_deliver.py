@@ -334,3 +334,33 @@ async def test_a_lane_longer_than_memory_is_read_on_and_expires_each_step_once(s
     rows = [s.status async for s in Step.objects.order_by("id")]
     assert rows == ["done", "expired"] * 20, rows
     assert await ActRow.objects.filter(type="expired").acount() == 20
+
+
+async def test_a_clock_that_is_set_back_makes_no_command_late(scripted):
+    effect, hour, back = scripted("retry"), 3_600_000, [0]
+    one = await sync_to_async(step)()
+    deliverers = Deliverers(lambda: now_ms() - back[0])
+    await deliverers.look()
+    await deliverers.settle()
+    assert (await status(one), len(effect.sent)) == ("due", 1)
+    back[0] = hour
+    # By the clock that was, it waits for an hour; what is written now is an hour ahead, too.
+    other = await sync_to_async(step)(run="2.0", lane="device:y")
+    await deliverers.look()
+    await deliverers.settle()
+    assert await status(other) == "done"
+    back[0] -= 1_500
+    await deliverers.look()
+    await deliverers.settle()
+    assert (await status(one), len(effect.sent)) == ("done", 3), "a second later by any clock"
+    late = await sync_to_async(step)(run="3.0")
+    effect.answers = ["retry"]
+    await deliverers.look()
+    await deliverers.settle()
+    back[0] += hour
+    await deliverers.look()
+    back[0] -= 20_000
+    await deliverers.look()
+    await deliverers.settle()
+    await deliverers.close()
+    assert await status(late) == "expired", "ten seconds are ten seconds"
