@@ -52,6 +52,7 @@ def names_of(site: Site) -> Facts:
         site=site.id,
         name=site.name,
         zone=site.zone,
+        language=site.language,
         latitude=site.latitude,
         longitude=site.longitude,
         modes=tuple(site.modes),

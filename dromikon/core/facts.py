@@ -151,6 +151,8 @@ class Facts(Value):
     site: str
     name: str
     zone: str = "UTC"
+    #: Of what its rules send.
+    language: str = "en-gb"
     latitude: float = 51.5
     longitude: float = 0.0
     areas: tuple[Area, ...] = ()

@@ -6,11 +6,13 @@ Messages stand in the code in English, with {names} for what is filled in, and a
 
 import re
 from collections.abc import Callable
+from contextlib import AbstractContextManager, nullcontext
 
 _PLACE = re.compile(r"\{(\w+)\}")
 
 Translate = Callable[[str], str]
 TranslateCounted = Callable[[str, str, int], str]
+Within = Callable[[str], AbstractContextManager[object]]
 
 
 def _as_it_is(message: str) -> str:
@@ -21,14 +23,29 @@ def _counted_as_it_is(one: str, many: str, count: int) -> str:
     return one if count == 1 else many
 
 
+def _whatever_is_spoken(language: str) -> AbstractContextManager[object]:
+    return nullcontext()
+
+
 _translate: Translate = _as_it_is
 _translate_counted: TranslateCounted = _counted_as_it_is
+_within: Within = _whatever_is_spoken
 
 
-def speak(translate: Translate = _as_it_is, counted: TranslateCounted = _counted_as_it_is) -> None:
-    """Look messages up with these from now on, in the whole process."""
-    global _translate, _translate_counted
-    _translate, _translate_counted = translate, counted
+def speak(
+    translate: Translate = _as_it_is,
+    counted: TranslateCounted = _counted_as_it_is,
+    within: Within = _whatever_is_spoken,
+) -> None:
+    """Look messages up with these from now on, in the whole process. `within`: speaks a language, named as the site
+    names it, for as long as its context lasts."""
+    global _translate, _translate_counted, _within
+    _translate, _translate_counted, _within = translate, counted, within
+
+
+def speaking(language: str) -> AbstractContextManager[object]:
+    """Speak a language while the context lasts: what is sent is in the site's, whoever looks at a page."""
+    return _within(language)
 
 
 def t(message: str, /, **values: object) -> str:

@@ -5,7 +5,7 @@ from typing import Any
 from dromikon.core.offered import kinds_offered
 from dromikon.people.access import Everywhere
 from dromikon.people.models import Membership
-from dromikon.setup.place import zones
+from dromikon.setup.place import languages, zones
 from dromikon.setup.sort import Who
 from dromikon.sites.models import Customer, Site
 
@@ -52,7 +52,7 @@ def _empty() -> Offers:
         "customers",
         "sites",
     )
-    return {name: [] for name in lists} | {"zones": zones()}
+    return {name: [] for name in lists} | {"zones": zones(), "languages": languages()}
 
 
 def _named(things: Any) -> list[dict[str, str]]:

@@ -3,6 +3,7 @@
 from typing import Annotated
 from zoneinfo import available_timezones
 
+from django.conf import settings
 from pydantic import Field, field_validator
 
 from dromikon.core.rules.controls import Name, Number, WordList, Words
@@ -18,6 +19,7 @@ class SiteDocument(Part):
 
     name: Annotated[str, Field(min_length=1, max_length=120), Words(N_("Name"))]
     zone: Annotated[str, Name(N_("Time zone"), of="zone", hint=N_("in which its hours count"))] = "UTC"
+    language: Annotated[str, Name(N_("Language"), of="language", hint=N_("of what its rules send"))] = "en-gb"
     latitude: Annotated[
         float, Field(ge=-90, le=90), Number(N_("Latitude"), unit=N_("degrees north"), hint=N_("for daylight"))
     ] = 51.5
@@ -35,6 +37,13 @@ class SiteDocument(Part):
             raise ValueError("There is no such time zone. Give one such as Europe/London.")
         return zone
 
+    @field_validator("language")
+    @classmethod
+    def _language(cls, language: str) -> str:
+        if language not in languages():
+            raise ValueError(f"This language is not installed. There is {', '.join(languages())}.")
+        return language
+
     @field_validator("modes")
     @classmethod
     def _modes(cls, modes: tuple[str, ...]) -> tuple[str, ...]:
@@ -45,15 +54,16 @@ class SiteDocument(Part):
 
 def take_over(site: Site, document: SiteDocument) -> None:
     """Give a site what its document says, without saving it."""
-    site.name, site.zone = document.name.strip(), document.zone
+    site.name, site.zone, site.language = document.name.strip(), document.zone, document.language
     site.latitude, site.longitude, site.modes = document.latitude, document.longitude, list(document.modes)
 
 
 def document_of(site: Site) -> SiteDocument:
     """A site's document."""
     return SiteDocument(
-        name=site.name, zone=site.zone, latitude=site.latitude, longitude=site.longitude, modes=tuple(site.modes)
-    )
+        name=site.name, zone=site.zone, language=site.language, latitude=site.latitude, longitude=site.longitude,
+        modes=tuple(site.modes),
+    )  # fmt: skip
 
 
 def change_site(access: Access, document: SiteDocument) -> None:
@@ -78,6 +88,11 @@ class ThisSite(Sort[SiteDocument]):
     def save(self, who: Access, id: str | None, document: SiteDocument) -> Saved:
         change_site(who, document)
         return Saved(who.site.id)
+
+
+def languages() -> list[str]:
+    """The codes of the languages that are installed."""
+    return [code for code, _ in settings.LANGUAGES]
 
 
 def zones() -> list[str]:

@@ -30,6 +30,7 @@ class Site(Retirable):
     customer = models.ForeignKey(Customer, on_delete=models.CASCADE, related_name="sites")
     name = models.CharField(max_length=120)
     zone = models.CharField(max_length=60, default="UTC", help_text="IANA name of the site's time zone")
+    language = models.CharField(max_length=20, default="en-gb", help_text="of what its rules send")
     latitude = models.FloatField(default=51.5, help_text="degrees north, for sunrise and sunset")
     longitude = models.FloatField(default=0.0, help_text="degrees east")
     modes = models.JSONField(default=list, help_text="operating states; the first is the one it begins in")

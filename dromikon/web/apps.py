@@ -1,7 +1,7 @@
 """Makes the Django app known, and lets the core speak the language that a page is shown in."""
 
 from django.apps import AppConfig
-from django.utils.translation import gettext, ngettext
+from django.utils.translation import gettext, ngettext, override
 
 from dromikon.core import words
 
@@ -11,4 +11,4 @@ class Config(AppConfig):
     label = "web"
 
     def ready(self) -> None:
-        words.speak(gettext, ngettext)
+        words.speak(gettext, ngettext, override)

@@ -23,7 +23,7 @@ class Picture:
 @dataclass(frozen=True, slots=True)
 class Letter:
     """What is sent to one address. `link`: to where the moment is; `at`: when it was written, ms UTC; `note`: a line behind
-    the pictures."""
+    the pictures; `link_words`: what the link reads."""
 
     to: str
     subject: str
@@ -34,6 +34,7 @@ class Letter:
     urgent: bool = False
     pictures: tuple[Picture, ...] = ()
     note: str = ""
+    link_words: str = "Open the moment"
 
 
 def written(letter: Letter, sender: str) -> EmailMessage:
@@ -68,7 +69,7 @@ def _cid(letter: Letter, number: int) -> str:
 
 def _html(letter: Letter) -> str:
     text = "<br>".join(escape(letter.text).splitlines())
-    link = f'<p><a href="{escape(letter.link)}">Open the moment</a></p>' if letter.link else ""
+    link = f'<p><a href="{escape(letter.link)}">{escape(letter.link_words)}</a></p>' if letter.link else ""
     pictures = "".join(
         f'<p><img src="cid:{_cid(letter, i)}" alt="{escape(p.caption)}" width="640"><br>{escape(p.caption)}</p>'
         for i, p in enumerate(letter.pictures)

@@ -7,12 +7,14 @@ from ssl import PROTOCOL_TLS_SERVER, SSLContext
 
 import pytest
 from aiosmtpd.controller import Controller
+from django.utils.translation import trans_real
 from starlette.applications import Starlette
 from starlette.responses import Response
 from starlette.routing import Route
 
 from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
+from dromikon.core.kinds import KINDS
 from dromikon.core.rules.parts import Ref
 from dromikon.daybook.models import EventRow, Step
 from dromikon.daybook.services import record_act
@@ -27,6 +29,7 @@ from dromikon.rulebook.models import Rule
 from dromikon.setup import changes
 from dromikon.setup.destinations import DestinationDocument, save_destination
 from dromikon.setup.registry import SORTS
+from dromikon.sites.models import Site
 from dromikon.sources.models import Recorder
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.recorder import StandInRecorder
@@ -34,7 +37,9 @@ from dromikon.standins.run import RECORDER_TOKEN
 from dromikon.standins.world.world import World
 from dromikon.wire import outgoing
 from tests.conftest import GARDENS, certificate, free_port
+from tests.foreign import LANGUAGE, foreign
 from tests.small_site import happens
+from tools.words import write_language
 
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 CROSSED = happens("scene.line_crossed", points=[{"id": "jetty-line"}])
@@ -193,6 +198,31 @@ def test_a_mail_server_with_a_wrong_certificate_gets_no_mail(fire, box, monkeypa
     outgoing.tls.cache_clear()
     [one] = fire({"do": "mail", "groups": [{"id": "duty"}], "subject": "S", "moments": []})
     assert one.status == "due" and "certificate" in one.answer and kept.letters == []
+
+
+@pytest.fixture
+def bracketed(settings, tmp_path):
+    """The made-up language is installed, and the gardens' own."""
+    write_language(tmp_path, LANGUAGE, foreign)
+    settings.LOCALE_PATHS = [tmp_path]
+    Site.objects.filter(id=GARDENS).update(language=LANGUAGE)
+    yield
+    trans_real._translations.pop(LANGUAGE, None)
+
+
+@pytest.mark.timeless
+def test_what_is_sent_speaks_the_sites_language_and_what_a_page_shows_stays(fire, box, people, gates, bracketed):
+    changes.save(SORTS["reach"], everywhere(), "reach", {"address": "https://dromikon.example/"})
+    kept, who = box(), [{"id": str(people["dara"].pk)}]
+    fire(
+        {"do": "mail", "persons": who, "subject": "{kind}", "text": "It is here.", "moments": [], "urgent": True},
+        {"do": "text", "persons": who, "text": "{kind}"},
+    )
+    letter = kept.letters[0][1]
+    assert letter["Subject"] == "⟦Urgent: ⟦Line crossed⟧⟧"
+    assert ">⟦Open the moment⟧</a>" in letter.get_body(("html",)).get_content()
+    assert json.loads(gates[0][2])["text"].startswith("⟦Line crossed⟧\n")
+    assert KINDS["scene.line_crossed"].label == "Line crossed"
 
 
 # -- gateways --------------------------------------------------------------------------------------------------------------

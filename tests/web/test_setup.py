@@ -112,6 +112,7 @@ def test_what_is_wrong_stands_at_its_field(client, ada):
         return {p["path"]: p["message"] for p in answer.json()["problems"]}
 
     assert "such as Europe/London" in problems("sites", {**NEW["sites"], "zone": "Mars/North"})["zone"]
+    assert "There is en-gb" in problems("sites", {**NEW["sites"], "language": "tlh"})["language"]
     assert problems("areas", {"name": ""}).keys() == {"name"}
     assert problems("areas", {"name": "A", "within": {"id": "loading"}}).keys() == {"within"}, "of another site"
     assert problems("recorders", {"name": "R", "address": "ftp://x"}).keys() == {"address"}

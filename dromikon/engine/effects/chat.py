@@ -11,11 +11,11 @@ from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import Sent
 from dromikon.engine.effects.destination import GONE, known
 from dromikon.engine.effects.host import HostEffect
+from dromikon.engine.effects.speech import marked, speaking_as
 from dromikon.secrets import SealBroken
 
 #: What is posted where nothing else is said: the form that most incoming webhooks take.
 BODY = '{"text": "{text}"}'
-URGENT = "Urgent: "
 
 
 class ChatEffect(HostEffect):
@@ -34,7 +34,8 @@ class ChatEffect(HostEffect):
         if room is None:
             return Sent("failed", GONE)
         order = cast(ChatOrder, step.payload)
-        text = f"{URGENT if order['urgent'] else ''}{order['text']}"
+        with await speaking_as(step.site):
+            text = marked(order["text"], order["urgent"])
         text = f"{text}\n{order['link']}" if order["link"] else text
         body = fill(
             room.settings.get("body") or BODY, {"text": text}, lambda v: json.dumps(v, ensure_ascii=False)[1:-1]

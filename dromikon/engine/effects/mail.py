@@ -11,9 +11,11 @@ from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
 from dromikon.core.rules.actions.mail import MailOrder
 from dromikon.core.rules.outcome import StepOrder
+from dromikon.core.words import t
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
 from dromikon.engine.effects.gateway import PERSON
+from dromikon.engine.effects.speech import marked, speaking_as
 from dromikon.installation.mail import mail_server
 from dromikon.people.models import Person
 from dromikon.secrets import SealBroken
@@ -29,7 +31,6 @@ PATIENCE = 3
 WIDTH = 640
 #: So many mails are handed over at a time.
 AT_ONCE = 4
-URGENT = "Urgent:"
 
 
 class MailEffect(OutsideEffect):
@@ -54,7 +55,8 @@ class MailEffect(OutsideEffect):
         pictures, missing = await self._pictures(step)
         if missing and step.attempts < PATIENCE:
             return Sent("retry", f"Pictures are waited for: {missing[0]}", ours=True)
-        letter = _letter(step, person.email, pictures, missing)
+        with await speaking_as(step.site):
+            letter = _letter(step, person.email, pictures, missing)
         try:
             answer = await asyncio.to_thread(hand_over, server, letter)
         except NotAllowed as error:
@@ -89,10 +91,10 @@ def _letter(step: Step, to: str, pictures: list[Picture], missing: list[str]) ->
     order = cast(MailOrder, step.payload)
     urgent = bool(order.get("urgent"))
     subject = order.get("subject", "") or "Dromikon"
-    left_out = f"Pictures could not be had: {missing[0]}" if missing else ""
+    left_out = t("Pictures could not be had: {why}", why=missing[0]) if missing else ""
     return Letter(
         to=to,
-        subject=f"{URGENT} {subject}" if urgent else subject,
+        subject=marked(subject, urgent),
         text=order["text"],
         link=order.get("link", ""),
         urgent=urgent,
@@ -100,4 +102,5 @@ def _letter(step: Step, to: str, pictures: list[Picture], missing: list[str]) ->
         at=step.due if step.due < now_ms() else now_ms(),
         pictures=tuple(pictures),
         note=left_out,
+        link_words=t("Open the moment"),
     )

@@ -18,7 +18,7 @@ from dromikon.core.rules.controls import Choice, Inner, Nodes, Number, When
 from dromikon.core.rules.parts import Part, Phrase, Ref, seconds
 from dromikon.core.rules.within import HoursPart
 from dromikon.core.rules.wording import fill
-from dromikon.core.words import t
+from dromikon.core.words import speaking, t
 
 
 class Delivery(StrEnum):
@@ -56,7 +56,6 @@ class Firing:
         point = self.facts.point_by_id.get(self.event.point)
         area = self.facts.area_by_id.get(point.area) if point and point.area else None
         wall = wall_clock(self.event.occurred_at, self.facts.zone)
-        kind = KINDS.get(self.event.kind)
         device = self.facts.device_by_id.get(point.device) if point and point.device else None
         cameras = [self.facts.name_of("point", c) or c for c in self.cameras()]
         return {
@@ -67,7 +66,7 @@ class Firing:
             "rule": self.rule_name,
             "time": f"{wall:%H:%M:%S}",
             "date": f"{wall:%Y-%m-%d}",
-            "kind": kind.label if kind else self.event.kind,
+            "kind": self._kind(),
             "listed": self.listed,
             "device": device.name if device else "",
             "tags": ", ".join(point.tags) if point else "",
@@ -76,6 +75,12 @@ class Firing:
             "run": self.run,
             "link": self.link,
         }
+
+    def _kind(self) -> str:
+        """The kind's name in the site's language, whoever looks."""
+        kind = KINDS.get(self.event.kind)
+        with speaking(self.facts.language):
+            return kind.label if kind else self.event.kind
 
     def fill(self, text: str, escape: Callable[[str], str] = str) -> str:
         return fill(text, self.values(), escape)

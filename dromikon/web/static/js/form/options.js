@@ -45,6 +45,7 @@ const names = {
   point_kind: ({ catalogue }) => plain(catalogue.point_kinds),
   tag: ({ catalogue }) => plain(catalogue.tags),
   zone: ({ catalogue }) => plain(catalogue.zones),
+  language: ({ catalogue }) => plain(catalogue.languages),
 };
 
 const picks = {
