@@ -46,10 +46,16 @@ def take(demo: Demo, folder: Path) -> None:
     time.sleep(19)
     for view in VIEWS:
         take_view(demo, folder, *view)
+    take_sent(demo, folder)
+
+
+def take_sent(demo: Demo, folder: Path) -> None:
+    """What a forced door sends out, and where it comes in."""
     demo.provoke("force-vault")
-    time.sleep(25)
+    moment = _moment(demo)
+    time.sleep(5)
     take_view(demo, folder, *SENT)
-    take_view(demo, folder, "moment", "oskar", "day", _moment(demo), 3, None)
+    take_view(demo, folder, "moment", "oskar", "day", moment, 3, None)
     browser = open_browser()
     browser.get(f"{demo.control}/?done=cross-jetty")
     browser.save_screenshot(str(folder / "provoke.png"))
@@ -60,10 +66,14 @@ def take(demo: Demo, folder: Path) -> None:
 
 
 def _moment(demo: Demo) -> str:
-    """Where the last mail leads."""
-    told = json.loads(urllib.request.urlopen(f"{demo.control}/pushes", timeout=10).read())
-    link = next(t["link"] for t in reversed(told) if "vault" in t["link"])
-    return str(urlsplit(link).path)
+    """Where the push message about the vault leads, once it has come."""
+    for _ in range(60):
+        told = json.loads(urllib.request.urlopen(f"{demo.control}/pushes", timeout=10).read())
+        found = [t["link"] for t in told if "vault-forced" in t.get("link", "")]
+        if found:
+            break
+        time.sleep(1)
+    return str(urlsplit(found[-1]).path)
 
 
 def _send_from_the_kiosk(demo: Demo) -> None:
