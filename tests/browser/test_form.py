@@ -13,7 +13,8 @@ from tests.browser.conftest import one, wait
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 G = "/s/quillmere-gardens"
 FORMS = forms()
-#: The fields of a part that mean something, with whether each has its control: asked of the page as it stands.
+#: The fields of a part that mean something, with whether each has its control, or says that there
+#: is nothing to choose from yet: asked of the page as it stands.
 ASK = """
 const [path, part] = arguments, parts = JSON.parse(document.getElementById("forms").textContent).parts;
 const doc = document.querySelector("[x-data=editor]")._x_dataStack[0].raw.doc;
@@ -22,7 +23,8 @@ const stands = (f) => { const o = parts[part].fields.find((x) => x.name === f.wh
 return parts[part].fields.map((f) => {
   const counts = !f.when || f.when.values.includes(stands(f)) !== f.when.negated;
   const place = document.querySelector(`[data-field="${path}.${f.name}"]`);
-  return [f.name, counts, Boolean(place && place.querySelector("input, select, textarea, button"))];
+  const control = place && place.querySelector("input, select, textarea, button");
+  return [f.name, counts, Boolean(control || place?.textContent.includes("This site has no"))];
 });
 """
 
