@@ -17,7 +17,7 @@ import aiohttp
 from aiohttp.abc import AbstractResolver, ResolveResult
 from yarl import URL
 
-from dromikon.wire.outgoing import NotAllowed, gate, tls
+from dromikon.wire.outgoing import NotAllowed, gate, resolve, tls
 
 #: How long connecting, and then each wait for something of the answer, may take, in seconds.
 PATIENCE = 8.0
@@ -64,24 +64,15 @@ class Answer:
 
 
 class GatedResolver(AbstractResolver):
-    """Finds the one address of a name that the gate lets through. Raises NotAllowed."""
+    """Finds the one address of a name that the gate lets through. Raises NotAllowed, OSError."""
 
     async def resolve(
         self, host: str, port: int = 0, family: socket.AddressFamily = socket.AF_UNSPEC
     ) -> list[ResolveResult]:
-        loop = asyncio.get_running_loop()
-        try:
-            found = await loop.getaddrinfo(host, port, type=socket.SOCK_STREAM, family=family)
-        except (OSError, UnicodeError) as error:
-            gate().check_unresolved(host)
-            raise OSError(f"the name {host} leads nowhere") from error
-        address = gate().choose(host, [str(f[4][0]) for f in found])
+        address = await resolve(host, port)
         numeric = socket.AI_NUMERICHOST | socket.AI_NUMERICSERV
-        return [
-            ResolveResult(hostname=host, host=address, port=port, family=f[0], proto=f[2], flags=numeric)
-            for f in found
-            if f[4][0] == address
-        ][:1]
+        sort = socket.AF_INET6 if ":" in address else socket.AF_INET
+        return [ResolveResult(hostname=host, host=address, port=port, family=sort, proto=0, flags=numeric)]
 
     async def close(self) -> None:
         return

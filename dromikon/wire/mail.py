@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from dromikon.wire.letters import Letter, written
-from dromikon.wire.outgoing import gate, tls
+from dromikon.wire.outgoing import resolve_now, tls
 
 Security = Literal["starttls", "tls", "none"]
 #: A server is waited for so long, in seconds.
@@ -20,6 +20,10 @@ class MailRefused(Exception):
 
 class NotNow(Exception):
     """It was not taken now and may be later; the message says why. A letter that arrived all the same has the same id."""
+
+
+class MailboxBusy(NotNow):
+    """The server takes nothing for this one address just now; it takes mail for others."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,8 +41,8 @@ class MailServer:
 def hand_over(server: MailServer, letter: Letter) -> str:
     """Hand one letter over; answers what the server said. Raises NotNow, MailRefused, NotAllowed."""
     message = written(letter, server.sender)
-    address = _address(server.host, server.port)
     try:
+        address = resolve_now(server.host, server.port)
         with _client(server, address) as client:
             if server.security == "starttls":
                 client.starttls(context=tls())
@@ -62,25 +66,15 @@ def hand_over(server: MailServer, letter: Letter) -> str:
     return f"{server.host} took it."
 
 
-def _of_recipient(to: str, error: smtplib.SMTPRecipientsRefused) -> "MailRefused | NotNow":
+def _of_recipient(to: str, error: smtplib.SMTPRecipientsRefused) -> "MailRefused | MailboxBusy":
     code, said = next(iter(error.recipients.values()), (550, b""))
     text = f"The mail server does not take mail for {to}: {code} {_said(said)}."
-    return NotNow(text) if 400 <= code < 500 else MailRefused(text)
+    return MailboxBusy(text) if 400 <= code < 500 else MailRefused(text)
 
 
 def _said(answer: bytes | str) -> str:
     text = answer.decode("utf-8", "replace") if isinstance(answer, bytes) else answer
     return " ".join(text.split())[:200]
-
-
-def _address(host: str, port: int) -> str:
-    """The address that the gate lets through. Raises NotAllowed, NotNow."""
-    try:
-        found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
-    except (OSError, UnicodeError) as error:
-        gate().check_unresolved(host)
-        raise NotNow(f"The name {host} leads nowhere.") from error
-    return gate().choose(host, [str(f[4][0]) for f in found])
 
 
 def _client(server: MailServer, address: str) -> smtplib.SMTP:

@@ -2,7 +2,6 @@
 the address that the gate lets through."""
 
 import asyncio
-import socket
 from collections.abc import Sequence
 
 from pymodbus.client import AsyncModbusTcpClient
@@ -10,7 +9,7 @@ from pymodbus.exceptions import ModbusException
 from pymodbus.pdu import ModbusPDU
 
 from dromikon.core.modbus.registers import WORDS, Block
-from dromikon.wire.outgoing import NotAllowed, gate
+from dromikon.wire.outgoing import NotAllowed, Unresolved, resolve
 
 PATIENCE = 3.0
 
@@ -46,11 +45,10 @@ class Device:
             return self._client
         self.close()
         try:
-            found = await asyncio.get_running_loop().getaddrinfo(self._host, self._port, type=socket.SOCK_STREAM)
-            address = gate().choose(self._host, [str(f[4][0]) for f in found])
+            address = await resolve(self._host, self._port)
         except NotAllowed as error:
             raise NoAnswer(str(error)) from error
-        except (OSError, UnicodeError) as error:
+        except Unresolved as error:
             raise NoAnswer(f"The name {self._host} leads nowhere.") from error
         client = AsyncModbusTcpClient(address, port=self._port, timeout=PATIENCE, retries=0, reconnect_delay=0)
         if not await client.connect():

@@ -11,7 +11,7 @@ from typing import Any
 import paho.mqtt.client as paho
 from paho.mqtt.enums import CallbackAPIVersion
 
-from dromikon.wire.outgoing import NotAllowed, gate
+from dromikon.wire.outgoing import NotAllowed, resolve_now
 
 #: How long a connection may take, how often it is made sure of, and the pauses between attempts, in seconds.
 PATIENCE, KEEPALIVE, SHORTEST_PAUSE, LONGEST_PAUSE = 5.0, 30, 1, 30
@@ -47,8 +47,7 @@ class _Gated(paho.Client):
 
     def _create_socket_connection(self) -> socket.socket:
         try:
-            found = socket.getaddrinfo(self._host, self._port, type=socket.SOCK_STREAM)
-            address = gate().choose(self._host, [str(f[4][0]) for f in found])
+            address = resolve_now(self._host, self._port)
             return socket.create_connection((address, self._port), timeout=PATIENCE)
         except NotAllowed as error:
             self.trouble = str(error)

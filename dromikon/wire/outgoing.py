@@ -11,7 +11,8 @@ import asyncio
 import os
 import socket
 import ssl
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import lru_cache
 from http.cookiejar import DefaultCookiePolicy
@@ -103,16 +104,42 @@ def _read(text: str) -> Gate:
     return Gate.read(text)
 
 
+class Unresolved(OSError):
+    """A name that may be called leads nowhere just now."""
+
+
+async def resolve(host: str, port: int | None, kind: int = socket.SOCK_STREAM) -> str:
+    """The one address of a host that may be called. Raises NotAllowed, Unresolved."""
+    try:
+        found = await asyncio.get_running_loop().getaddrinfo(host, port, type=kind)
+    except (OSError, UnicodeError) as error:
+        raise _unresolved(host) from error
+    return _chosen(host, found)
+
+
+def resolve_now(host: str, port: int | None) -> str:
+    """The same for those who may wait. Raises NotAllowed, Unresolved."""
+    try:
+        found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
+    except (OSError, UnicodeError) as error:
+        raise _unresolved(host) from error
+    return _chosen(host, found)
+
+
+def _chosen(host: str, found: Sequence[Any]) -> str:
+    return gate().choose(host, [str(f[4][0]) for f in found])
+
+
+def _unresolved(host: str) -> Unresolved:
+    gate().check_unresolved(host)
+    return Unresolved(f"the name {host} leads nowhere")
+
+
 def check_address(url: str) -> None:
     """Refuse an address to be kept that could not be called anyhow. Raises NotAllowed. A listed name that does not
     resolve just now passes: it is asked again for each connection."""
-    host = _host(url)
-    try:
-        found = socket.getaddrinfo(host, None, type=socket.SOCK_STREAM)
-    except (OSError, UnicodeError):
-        gate().check_unresolved(host)
-        return
-    gate().choose(host, [str(f[4][0]) for f in found])
+    with suppress(Unresolved):
+        resolve_now(_host(url), None)
 
 
 def _host(url: str) -> str:
@@ -133,11 +160,9 @@ class GatedBackend(httpcore.AsyncNetworkBackend):
         socket_options: Any = None,
     ) -> httpcore.AsyncNetworkStream:  # fmt: skip
         try:
-            found = await asyncio.get_running_loop().getaddrinfo(host, port, type=socket.SOCK_STREAM)
-        except (OSError, UnicodeError) as error:
-            gate().check_unresolved(host)
-            raise httpcore.ConnectError(f"the name {host} leads nowhere") from error
-        address = gate().choose(host, [str(f[4][0]) for f in found])
+            address = await resolve(host, port)
+        except Unresolved as error:
+            raise httpcore.ConnectError(str(error)) from error
         return await self._inner.connect_tcp(address, port, timeout, local_address, socket_options)
 
     async def connect_unix_socket(

@@ -3,13 +3,12 @@ key is refused."""
 
 import asyncio
 import contextlib
-import socket
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
 
 import asyncssh
 
-from dromikon.wire.outgoing import gate
+from dromikon.wire.outgoing import resolve
 
 PORT = 22
 #: Connecting and each answer may take so long, in seconds.
@@ -43,8 +42,8 @@ async def keep(server: Server, path: str, content: AsyncIterator[bytes]) -> int:
         key = asyncssh.import_public_key(server.host_key)
     except (asyncssh.KeyImportError, ValueError) as error:
         raise Refused(f"The key that {server.host} is known by cannot be read: {error}") from error
-    address = await _address(server)
     try:
+        address = await resolve(server.host, server.port)
         connection = await asyncssh.connect(
             address, server.port, username=server.user, password=server.password, known_hosts=([key], [], []),
             client_keys=None, agent_path=None, config=None, connect_timeout=PATIENCE, login_timeout=PATIENCE,
@@ -90,14 +89,3 @@ async def _write(connection: asyncssh.SSHClientConnection, path: str, content: A
                 await client.remove(part)
         raise
     return size
-
-
-async def _address(server: Server) -> str:
-    """The address that the gate lets through. Raises NotAllowed, NotNow."""
-    loop = asyncio.get_running_loop()
-    try:
-        found = await loop.getaddrinfo(server.host, server.port, type=socket.SOCK_STREAM)
-    except (OSError, UnicodeError) as error:
-        gate().check_unresolved(server.host)
-        raise NotNow(f"The name {server.host} leads nowhere.") from error
-    return gate().choose(server.host, [str(f[4][0]) for f in found])

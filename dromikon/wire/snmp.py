@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from dromikon.core.reading import NotReadable
 from dromikon.core.snmp import telling, usm
 from dromikon.core.snmp.usm import Clock, User
-from dromikon.wire.outgoing import gate
+from dromikon.wire.outgoing import resolve
 
 PORT = 162
 #: An inform is sent so often, and an answer waited for so long each time, in seconds.
@@ -60,9 +60,9 @@ class Teller:
 
     async def tell(self, manager: Manager, notification: str, variables: list[bytes]) -> None:
         """One notification; an inform until it is confirmed. Raises NotAllowed, NoConfirmation, Refused."""
-        address = await _address(manager.host, manager.port)
         loop = asyncio.get_running_loop()
         try:
+            address = await resolve(manager.host, manager.port, socket.SOCK_DGRAM)
             transport, answers = await loop.create_datagram_endpoint(_Answers, remote_addr=(address, manager.port))
         except OSError as error:
             raise NoConfirmation(f"{manager.host} cannot be reached: {error}") from error
@@ -155,13 +155,3 @@ def _understood(answer: bytes, user: User, request: int, report: list[usm.Frame]
         report.append(found)
         return True
     return found
-
-
-async def _address(host: str, port: int) -> str:
-    """The address that the gate lets through. Raises NotAllowed, NoConfirmation."""
-    try:
-        found = await asyncio.get_running_loop().getaddrinfo(host, port, type=socket.SOCK_DGRAM)
-    except (OSError, UnicodeError) as error:
-        gate().check_unresolved(host)
-        raise NoConfirmation(f"The name {host} leads nowhere.") from error
-    return gate().choose(host, [str(f[4][0]) for f in found])
