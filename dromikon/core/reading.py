@@ -83,6 +83,18 @@ def address(text: str, schemes: Collection[str] = ("http", "https")) -> SplitRes
     return parts
 
 
+def typed_address(text: str, wanted: str) -> str:
+    """A web address as somebody typed it, without spaces around it; nothing stays nothing. Raises NotReadable, which says
+    what is `wanted`."""
+    found = text.strip()
+    try:
+        if found:
+            address(found)
+    except NotReadable as error:
+        raise NotReadable(wanted) from error
+    return found
+
+
 def parameters(text: str) -> dict[str, str]:
     """The parameters of a challenge or its answer (RFC 9110, 11.2): names in lower case, values without their quotes. What is no
     pair is left out."""

@@ -8,7 +8,7 @@ from urllib.parse import quote_plus
 from pydantic import Field, field_validator
 
 from dromikon import config, secrets
-from dromikon.core.reading import NotReadable, address
+from dromikon.core.reading import typed_address
 from dromikon.core.rules.controls import Choice, Inner, Secret, Words
 from dromikon.core.rules.parts import Part
 from dromikon.core.rules.wording import fill, places
@@ -43,12 +43,7 @@ class GatewayPart(Part):
     @field_validator("address")
     @classmethod
     def _web(cls, where: str) -> str:
-        try:
-            if where.strip():
-                address(where.strip())
-        except NotReadable as error:
-            raise ValueError("An address such as https://gateway.example/messages.") from error
-        return where.strip()
+        return typed_address(where, "An address such as https://gateway.example/messages.")
 
     @field_validator("body")
     @classmethod

@@ -4,7 +4,7 @@ from typing import Annotated, ClassVar
 
 from pydantic import Field, field_validator
 
-from dromikon.core.reading import NotReadable, address
+from dromikon.core.reading import typed_address
 from dromikon.core.rules.controls import Words
 from dromikon.core.words import N_
 from dromikon.installation.settings import Document
@@ -26,9 +26,4 @@ class Reach(Document):
     @field_validator("address")
     @classmethod
     def _web(cls, where: str) -> str:
-        try:
-            if where.strip():
-                address(where.strip())
-        except NotReadable as error:
-            raise ValueError("An address such as https://dromikon.example.") from error
-        return where.strip().rstrip("/")
+        return typed_address(where, "An address such as https://dromikon.example.").rstrip("/")

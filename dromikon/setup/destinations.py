@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from dromikon.core.reading import NotReadable, address
+from dromikon.core.reading import typed_address
 from dromikon.core.rules.controls import Choice, Flag, Number, Secret, When, Words
 from dromikon.core.rules.parts import Part
 from dromikon.core.words import N_, t
@@ -86,12 +86,7 @@ class DestinationDocument(Part):
     @field_validator("address", "url")
     @classmethod
     def _web(cls, where: str) -> str:
-        try:
-            if where.strip():
-                address(where.strip())
-        except NotReadable as error:
-            raise ValueError("An http or https address without a name or password in it.") from error
-        return where.strip()
+        return typed_address(where, "An http or https address without a name or password in it.")
 
     @field_validator("folder")
     @classmethod

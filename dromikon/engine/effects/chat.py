@@ -4,7 +4,7 @@ import json
 from typing import cast
 
 from dromikon.core.instants import Instant
-from dromikon.core.rules.actions.chat import ChatOrder
+from dromikon.core.rules.actions.people import MessageOrder
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.core.rules.wording import fill
 from dromikon.daybook.models import Step
@@ -33,7 +33,7 @@ class ChatEffect(HostEffect):
             return Sent("retry", f"{error} The room's address is needed.", ours=True)
         if room is None:
             return Sent("failed", GONE)
-        order = cast(ChatOrder, step.payload)
+        order = cast(MessageOrder, step.payload)
         with await speaking_as(step.site):
             text = marked(order["text"], order["urgent"])
         text = f"{text}\n{order['link']}" if order["link"] else text

@@ -15,7 +15,7 @@ from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS, public_fields
 from dromikon.core.rules.conditions import AnyCondition
 from dromikon.core.rules.controls import Choice, Inner, Nodes, Number, When
-from dromikon.core.rules.parts import Part, Phrase, Ref, seconds
+from dromikon.core.rules.parts import Part, Phrase, Ref, seconds, told
 from dromikon.core.rules.within import HoursPart
 from dromikon.core.rules.wording import fill
 from dromikon.core.words import speaking, t
@@ -126,6 +126,15 @@ class Order:
     not_before: Instant = 0
     hold: "float | Literal['state'] | None" = None
     let_go: Payload = field(default_factory=lambda: {"state": "off"})
+
+
+def for_how_long(hold: "float | Literal['state'] | None", part: str) -> list[Phrase]:
+    """How long something is held, behind the words for it; nothing where it is not let go of."""
+    if hold is None:
+        return []
+    if hold == "state":
+        return told(" while it lasts", part)
+    return told(" for {time}", part, time=Phrase(seconds(float(hold)), part))
 
 
 class Action(Part):

@@ -1,22 +1,15 @@
 """Action: a message in a chat room."""
 
-from typing import Annotated, ClassVar, Literal, TypedDict
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
 from dromikon.core.rules.actions.destinations import DESTINATION
+from dromikon.core.rules.actions.people import worded
 from dromikon.core.rules.controls import Flag, Pick, Words
 from dromikon.core.rules.parts import Phrase, Ref, told
-
-
-class ChatOrder(TypedDict):
-    """The words of a message."""
-
-    text: str
-    urgent: bool
-    link: str
 
 
 class ChatAction(Action):
@@ -35,10 +28,7 @@ class ChatAction(Action):
     link: Annotated[bool, Flag("with a link to the moment")] = True
 
     def orders(self, firing: Firing) -> list[Order]:
-        text = firing.fill(self.text)
-        link = firing.link if self.link and firing.link not in text else ""
-        payload: ChatOrder = {"text": text, "urgent": self.urgent, "link": link}
-        return [Order(f"{DESTINATION}{self.room.id}", payload)]
+        return [Order(f"{DESTINATION}{self.room.id}", worded(firing, self.text, self.urgent, self.link))]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         room = facts.name_of("destination", self.room.id) or self.room.name or self.room.id

@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal, TypedDict
 from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts
-from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order, for_how_long
 from dromikon.core.rules.controls import Choice, Flag, Held, Inner, When
-from dromikon.core.rules.parts import Phrase, Ref, seconds, told
+from dromikon.core.rules.parts import Phrase, Ref, told
 from dromikon.core.rules.target import Target
 from dromikon.core.words import N_, t
 
@@ -73,11 +73,7 @@ class DoorAction(Action):
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:
         words = told(_WORDS[self.set], part, door=self.target.phrases(facts, part))
-        if self.hold is None:
-            return words
-        if self.hold == "state":
-            return words + told(" while it lasts", part)
-        return words + told(" for {time}", part, time=Phrase(seconds(float(self.hold)), part))
+        return words + for_how_long(self.hold, part)
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return self.target.named("target")

@@ -12,12 +12,18 @@ from dromikon.core.words import t
 
 
 class MessageOrder(TypedDict):
-    """The words of a message to one person. `link`: where a browser finds the moment, or empty."""
+    """The words of a message. `link`: where a browser finds the moment, or empty."""
 
     text: str
     urgent: bool
     link: str
     subject: NotRequired[str]
+
+
+def worded(firing: Firing, text: str, urgent: bool, linked: bool) -> MessageOrder:
+    """A text with its places filled, and the link where it is wanted and not there yet."""
+    filled = firing.fill(text)
+    return {"text": filled, "urgent": urgent, "link": firing.link if linked and firing.link not in filled else ""}
 
 
 class ToPeople(Action):
@@ -35,10 +41,8 @@ class ToPeople(Action):
     link: Annotated[bool, Flag("with a link to the moment")] = True
 
     def message(self, firing: Firing, text: str) -> MessageOrder:
-        """A text with its places filled, and the link where it is wanted and not there yet."""
-        filled = firing.fill(text)
-        shown = firing.link if self.link and firing.link not in filled else ""
-        return {"text": filled, "urgent": self.urgent, "link": shown}
+        """What everybody is told."""
+        return worded(firing, text, self.urgent, self.link)
 
     def to_each(self, firing: Firing, payload: MessageOrder) -> list[Order]:
         """The message to everybody who can be reached now."""

@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal, NotRequired, TypedDict
 from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts
-from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order, for_how_long
 from dromikon.core.rules.controls import Choice, Held, Inner, When
-from dromikon.core.rules.parts import Phrase, Ref, seconds, told
+from dromikon.core.rules.parts import Phrase, Ref, told
 from dromikon.core.rules.target import Target
 from dromikon.core.words import t
 
@@ -57,12 +57,7 @@ class RelayAction(Action):
             return told("switch off {output}", part, output=target)
         if self.set == "toggle":
             return told("toggle {output}", part, output=target)
-        if self.set != "hold":
-            return told("switch on {output}", part, output=target)
-        if self.held == "state":
-            return told("switch on {output} while it lasts", part, output=target)
-        time = Phrase(seconds(float(self.held)), part)
-        return told("switch on {output} for {time}", part, output=target, time=time)
+        return told("switch on {output}", part, output=target) + for_how_long(self.hold, part)
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return self.target.named("target")

@@ -5,9 +5,9 @@ from typing import Annotated, ClassVar, Literal, TypedDict
 from pydantic import Field, model_validator
 
 from dromikon.core.facts import Facts, Signal, Siren
-from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
+from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order, for_how_long
 from dromikon.core.rules.controls import Choice, Held, Inner, Name, When
-from dromikon.core.rules.parts import Phrase, Ref, seconds, told
+from dromikon.core.rules.parts import Phrase, Ref, told
 from dromikon.core.rules.target import Target
 from dromikon.core.words import t
 
@@ -70,11 +70,7 @@ class SignalAction(Action):
         words = told(
             "give {siren} the signal {signal}", part, siren=self.target.phrases(facts, part), signal=f"“{self.signal}”"
         )
-        if self.lasts == "own":
-            return words
-        if self.held == "state":
-            return words + told(" while it lasts", part)
-        return words + told(" for {time}", part, time=Phrase(seconds(float(self.held)), part))
+        return words + for_how_long(self.held if self.lasts == "held" else None, part)
 
     def named(self) -> list[tuple[str, str, Ref]]:
         return self.target.named("target")

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from dromikon.core.facts import Facts, Member
 from dromikon.core.rules.actions.base import Action, Delivery, Firing, Order
-from dromikon.core.rules.actions.people import MessageOrder, people_phrases
+from dromikon.core.rules.actions.people import MessageOrder, people_phrases, worded
 from dromikon.core.rules.controls import Choice, Flag, Inner, Number, Pick, Words
 from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated, seconds, told
 from dromikon.core.words import N_, t
@@ -63,13 +63,11 @@ class SummonAction(Action):
         rungs = [rung for rung in (self._reached(firing, r) for r in self.ladder) if rung]
         if time >= len(rungs):
             return []
-        text, link = firing.fill(self.text), firing.link
         found = []
         for member, way in rungs[time]:
-            order: SummonOrder = {
-                "text": text, "urgent": self.urgent, "link": "" if way == "call" or link in text else link,
-                "subject": firing.rule_name, "way": way, "rung": time,
-            }  # fmt: skip
+            # An address is nothing to be read out.
+            message = worded(firing, self.text, self.urgent, linked=way != "call")
+            order: SummonOrder = {**message, "subject": firing.rule_name, "way": way, "rung": time}
             found.append(Order(f"person:{member.id}", order))
         return found
 
