@@ -10,6 +10,7 @@ from dromikon.authoring.again import send_again
 from dromikon.core.instants import iso
 from dromikon.daybook.deliveries import SHOWN, deliveries_of, may_be_sent_again, resting_of
 from dromikon.daybook.models import Step
+from dromikon.daybook.receivers import SHARED
 
 router = Router(tags=["deliveries"])
 
@@ -56,9 +57,9 @@ def deliveries(request: HttpRequest, site: Site = None, shown: str = "", text: s
 def resting(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
     return [
         {
-            "target": r["rest"].target, "action": r["rest"].action, "since": iso(r["rest"].since),
+            "target": r["rest"].lane if r["rest"].lane in SHARED else r["rest"].target, "action": r["rest"].action, "since": iso(r["rest"].since),
             "tries_at": iso(r["rest"].tries_at), "failures": r["rest"].failures, "waiting": r["waiting"],
-            "answer": r["rest"].answer,
+            "answer": r["answer"],
         }
         for r in resting_of(at_site(request, site).site.id)
     ]  # fmt: skip

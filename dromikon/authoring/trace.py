@@ -8,6 +8,7 @@ from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.explain import OUTCOMES, asked_lines, explain
 from dromikon.core.words import t
 from dromikon.daybook.models import EventRow, Step, VerdictRow
+from dromikon.daybook.receivers import receiver
 from dromikon.people.access import Access
 from dromikon.rulebook.models import Revision, Rule
 
@@ -34,19 +35,6 @@ def trace_of(access: Access, event: EventRow, facts: Facts) -> list[dict[str, An
             }
         )
     return found
-
-
-def receiver(target: str, facts: Facts) -> str:
-    """Whom or what a step goes to, as people call it."""
-    sort, _, id = target.partition(":")
-    if sort == "person":
-        return next((m.name for m in facts.members if m.id == id), "somebody who is gone")
-    if sort in ("host", "script"):
-        return id
-    if sort == "destination":
-        return facts.name_of("destination", id) or "a destination that is gone"
-    point = facts.point_by_id.get(target)
-    return point.name if point else facts.name_of("counter", target) or target
 
 
 def steps_of(run: str, facts: Facts, document: RuleDocument) -> list[dict[str, Any]]:

@@ -7,6 +7,7 @@ from django.db.models import Count, Q, QuerySet
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import Resting, RunRow, Step
+from dromikon.daybook.receivers import SHARED
 
 #: What may be asked for by name; everything else is asked for by a status of its own.
 SHOWN = {
@@ -38,11 +39,17 @@ def deliveries_of(site: str, shown: str = "", text: str = "", limit: int = 200) 
 
 
 def resting_of(site: str) -> list[dict[str, Any]]:
-    """Targets that do not answer and are left alone for a while, the longest first, with how much waits for each."""
-    found = list(Resting.objects.filter(site=site).order_by("since"))
-    counted = Step.objects.filter(lane__in=[r.lane for r in found], status=Step.Status.DUE).values("lane")
+    """Targets that do not answer and are left alone for a while, the longest first, with how much of this site waits for
+    each. What the installation has one of is everybody's."""
+    found = list(Resting.objects.order_by("since"))
+    counted = Step.objects.filter(site=site, lane__in=[r.lane for r in found], status=Step.Status.DUE).values("lane")
     waiting = dict(counted.annotate(n=Count("id")).values_list("lane", "n"))
-    return [{"rest": r, "waiting": waiting.get(r.lane, 0)} for r in found]
+    return [
+        # An answer may name somebody of the site that it was for.
+        {"rest": r, "waiting": waiting.get(r.lane, 0), "answer": r.answer if r.site == site else ""}
+        for r in found
+        if r.site == site or r.lane in SHARED
+    ]
 
 
 def may_be_sent_again(step: Step) -> bool:

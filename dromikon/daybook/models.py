@@ -150,6 +150,7 @@ class Step(models.Model):
             ),
             models.Index(fields=["site", "due"], name="deliveries"),
             models.Index(fields=["site", "done_at"], condition=models.Q(status="expired"), name="expired_steps"),
+            models.Index(fields=["target", "action"], name="of_target"),
             models.Index(fields=["lane", "due"], condition=models.Q(status="due"), name="lanes"),
         ]
 

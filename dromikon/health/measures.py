@@ -48,6 +48,7 @@ class Queue:
 class Failed:
     """Deliveries that did not arrive in the last day, by what they were and where they went."""
 
+    site: str
     action: str
     target: str
     status: str
@@ -139,9 +140,9 @@ def _tables(acts: int, now: int) -> list[Queue]:
 def _failed(now: int) -> list[Failed]:
     bad = (Step.Status.FAILED, Step.Status.UNCONFIRMED, Step.Status.EXPIRED)
     steps = Step.objects.filter(status__in=bad, done_at__gt=now - DAY).order_by("-done_at")[:2_000]
-    groups: dict[tuple[str, str, str], list[Step]] = {}
+    groups: dict[tuple[str, str, str, str], list[Step]] = {}
     for step in steps:
-        groups.setdefault((step.action, step.target, step.status), []).append(step)
+        groups.setdefault((step.site, step.action, step.target, step.status), []).append(step)
     found = [Failed(*key, len(them), them[0].answer) for key, them in groups.items()]
     return sorted(found, key=lambda f: -f.count)[:12]
 

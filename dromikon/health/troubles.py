@@ -1,18 +1,22 @@
 """What is wrong with an installation, in words, with what to do: one function a trouble."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from itertools import groupby
 
 from dromikon.core.devices.standing import CLOCK_WRONG
+from dromikon.core.facts import Facts
 from dromikon.core.instants import to_datetime
 from dromikon.core.proofs import OUTCOMES
 from dromikon.core.words import t
 from dromikon.daybook.models import Resting
+from dromikon.daybook.receivers import at_the_other_end, receiver
+from dromikon.facts import names_of
 from dromikon.health.measures import Health
 from dromikon.installation.settings import setting
 from dromikon.keeping.backups import BackupPlan
 from dromikon.keeping.policy import Keeping
+from dromikon.sites.models import Site
 from dromikon.sources.models import Device
 
 MINUTE, GIGABYTE = 60_000, 1_000_000_000
@@ -158,11 +162,20 @@ def _lists(health: Health) -> Iterator[Trouble]:
         )
 
 
+def _names(sites: Iterable[str]) -> dict[str, Facts]:
+    """What each of some sites calls its people and things."""
+    wanted = set(sites)
+    known = {site.id: names_of(site) for site in Site.objects.filter(id__in=wanted)}
+    return {id: known.get(id) or Facts(site=id, name="") for id in wanted}
+
+
 def _failed(health: Health) -> Iterator[Trouble]:
+    names = _names(failed.site for failed in health.failed)
     for failed in health.failed:
         words = t(
             "{n} × {action} to {target} did not arrive in the last day: {why}",
-            n=str(failed.count), action=failed.action, target=failed.target or "—", why=failed.answer or failed.status,
+            n=str(failed.count), action=failed.action,
+            target=receiver(failed.target, names[failed.site]) if failed.target else "—", why=failed.answer or failed.status,
         )  # fmt: skip
         yield Trouble(words, t("See Deliveries."), bad=False)
 
@@ -179,10 +192,12 @@ def _writer(health: Health) -> Iterator[Trouble]:
 
 def _resting(health: Health) -> Iterator[Trouble]:
     """Targets that do not answer, by the name they are sent to under."""
-    for rest in Resting.objects.order_by("since")[:20]:
+    resting = list(Resting.objects.order_by("since")[:20])
+    names = _names(rest.site for rest in resting)
+    for rest in resting:
         words = t(
             "{target} does not answer since {time} UTC: {why}",
-            target=rest.target or rest.lane, time=f"{to_datetime(rest.since):%H:%M}", why=rest.answer,
+            target=at_the_other_end(rest.lane, rest.target, names[rest.site]), time=f"{to_datetime(rest.since):%H:%M}", why=rest.answer,
         )  # fmt: skip
         yield Trouble(words, t("It is tried again by itself; Deliveries shows what waits."))
 

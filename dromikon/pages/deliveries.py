@@ -3,8 +3,8 @@
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from dromikon.authoring.trace import receiver
 from dromikon.daybook.deliveries import SHOWN, counts_of, deliveries_of, resting_of
+from dromikon.daybook.receivers import at_the_other_end, receiver
 from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -19,7 +19,10 @@ def deliveries(request: HttpRequest, access: Access) -> HttpResponse:
         {**row, "target": receiver(row["step"].target, facts)}
         for row in deliveries_of(access.site.id, shown if shown in SHOWN else "", text)
     ]
-    resting = [{**found, "target": receiver(found["rest"].target, facts)} for found in resting_of(access.site.id)]
+    resting = [
+        {**found, "target": at_the_other_end(found["rest"].lane, found["rest"].target, facts)}
+        for found in resting_of(access.site.id)
+    ]
     context = {
         "access": access, "rows": rows, "counts": counts_of(access.site.id), "shown": shown, "text": text,
         "resting": resting, "may_edit": access.may(May.EDIT_RULES),

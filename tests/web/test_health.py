@@ -69,9 +69,16 @@ def test_where_nothing_is_wrong_nothing_is_said(well):
         (lambda bench: Done.objects.update(good_at=now_ms() - 3 * 86_400_000), "last good backup is too old"),
         (
             lambda bench: Resting.objects.create(
-                lane="mail", site=GARDENS, target="mail", action="mail", since=1, tries_at=2, failures=5, answer="gone"
+                lane="mail",
+                site=GARDENS,
+                target="person:7",
+                action="mail",
+                since=1,
+                tries_at=2,
+                failures=5,
+                answer="gone",
             ),
-            "mail does not answer since 00:00 UTC: gone",
+            "The mail server does not answer since 00:00 UTC: gone",
         ),
         (lambda bench: failed_step(), "1 × webhook to hooks.example did not arrive in the last day: 500"),
     ],

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
 from asgiref.sync import sync_to_async
+from django.db.models import Exists, OuterRef
 
 from dromikon.clock import now_ms
 from dromikon.core.instants import Instant
@@ -111,12 +112,13 @@ def release_is_needless(step: Step) -> str:
     on = Step.objects.filter(run=step.run, step=step.step, part=step.part, target=step.target, release=False).first()
     if on is not None and on.status not in _MAY_HAVE_COME:
         return "It was never switched on."
-    of_target = Step.objects.filter(target=step.target, action=step.action)
-    released = {(s.run, s.step, s.part) for s in of_target.filter(release=True, status=Step.Status.DONE)}
-    others = of_target.filter(release=False, status__in=_MAY_HAVE_COME)
-    for other in others.exclude(run=step.run, step=step.step, part=step.part):
+    same = Step.objects.filter(run=OuterRef("run"), step=OuterRef("step"), part=OuterRef("part"), target=step.target)
+    others = Step.objects.filter(
+        ~Exists(same.filter(release=True, status=Step.Status.DONE)),
+        target=step.target, action=step.action, release=False, status__in=_MAY_HAVE_COME,
+    )  # fmt: skip
+    for other in others.exclude(run=step.run, step=step.step, part=step.part).iterator():
         # What was left on by a step without a hold has no holder; what is another output has its own.
-        same = other.part % PARTS == step.part % PARTS
-        if same and (other.run, other.step, other.part) not in released and other.payload.get("held", True):
+        if other.part % PARTS == step.part % PARTS and other.payload.get("held", True):
             return f"Run {other.run} still holds it."
     return ""

@@ -15,6 +15,8 @@ from dromikon.people.models import Person
 from dromikon.secrets import SealBroken
 
 PERSON = "person:"
+#: What a gateway's lane begins with, before the way.
+GATEWAY = "gateway:"
 
 
 class GatewayEffect(HostEffect):
@@ -25,7 +27,7 @@ class GatewayEffect(HostEffect):
     lacks: ClassVar[str]
 
     def lane(self, order: StepOrder, now: Instant) -> str:
-        return f"gateway:{self.way}"
+        return f"{GATEWAY}{self.way}"
 
     def to(self, person: Person) -> str:
         """Where somebody is reached; empty for nowhere."""

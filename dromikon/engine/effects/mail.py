@@ -22,7 +22,7 @@ from dromikon.secrets import SealBroken
 from dromikon.sites.models import Site
 from dromikon.sources.models import Point
 from dromikon.wire.letters import Letter, Picture
-from dromikon.wire.mail import MailRefused, NotNow, hand_over
+from dromikon.wire.mail import MailboxBusy, MailRefused, NotNow, hand_over
 from dromikon.wire.outgoing import NotAllowed
 from dromikon.wire.pictures import NoRecording, PicturesUnavailable
 
@@ -61,6 +61,9 @@ class MailEffect(OutsideEffect):
             answer = await asyncio.to_thread(hand_over, server, letter)
         except NotAllowed as error:
             return Sent("failed", str(error))
+        except MailboxBusy as error:
+            # Others' mail does not wait for one full mailbox.
+            return Sent("retry", str(error), ours=True)
         except NotNow as error:
             return Sent("retry", str(error))
         except MailRefused as error:

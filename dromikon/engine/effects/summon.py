@@ -4,7 +4,7 @@ from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
-from dromikon.engine.effects.gateway import CallEffect, PushEffect, TextEffect
+from dromikon.engine.effects.gateway import GATEWAY, CallEffect, PushEffect, TextEffect
 from dromikon.engine.effects.mail import MailEffect
 
 WAYS: dict[str, OutsideEffect] = {
@@ -24,7 +24,7 @@ class SummonEffect(OutsideEffect):
         return WAYS[order.payload["way"]].lane(order, now)
 
     def width(self, lane: str) -> int:
-        return next(way.width(lane) for way in WAYS.values())
+        return WAYS[lane.removeprefix(GATEWAY)].width(lane)
 
     async def deliver(self, step: Step) -> Sent:
         return await WAYS[step.payload["way"]].deliver(step)
