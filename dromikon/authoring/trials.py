@@ -5,7 +5,7 @@ from dromikon.clock import now_ms
 from dromikon.core.events import Event, Phase
 from dromikon.core.rules.actions import Firing
 from dromikon.core.rules.document import Problem, RuleDocument
-from dromikon.daybook.trial import put_trial
+from dromikon.daybook.trial import TEST, put_trial
 from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -21,7 +21,7 @@ def try_call(access: Access, document: RuleDocument, step: int) -> str:
     forget(access.site.id)
     at = now_ms()
     event = Event(0, document.cause.event_kind(), "", Phase.PULSE, at, at, at)
-    action, run = document.response[step], f"test-{at}"
+    action, run = document.response[step], f"{TEST}{at}"
     for order in action.orders(Firing(document.name, event, names_of(access.site))):
         put_trial(access.site.id, run, action.do, order, action.carried, at, step)
     return run

@@ -14,6 +14,8 @@ from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import Requeued, Resting, RunRow, Step
 from dromikon.desk.models import Alarm
 from dromikon.engine.deliver import Deliverers
+from dromikon.engine.effects.mail import AT_ONCE as MAILS_AT_ONCE
+from dromikon.engine.effects.summon import SummonEffect
 from dromikon.engine.lanes import GIVES_UP_AFTER
 from dromikon.refusals import Refused
 from tests.conftest import GARDENS, NURSERY, free_port
@@ -131,3 +133,21 @@ def test_the_link_of_a_message_leads_through_the_log_in_to_its_moment(bench, as_
     assert run.rule_name in page and f'data-answer="{alarm.pk}"' in page and "What was done" in page
     assert client.get(f"/s/{NURSERY}/moment/{run.ref}").status_code == 404
     assert client.get(f"/s/{GARDENS}/moment/0.nothing").status_code == 404
+
+
+def test_what_all_sites_share_rests_for_all_of_them_and_tells_no_names(garden, as_, client):
+    common = {"since": 1, "tries_at": 2, "failures": 5, "action": "mail", "site": NURSERY}
+    Resting.objects.create(lane="mail", target="person:9", answer="nobody@nursery.example", **common)
+    Resting.objects.create(lane="host:their.example", target="host:their.example", answer="away", **common)
+    client.force_login(as_("oskar").person)
+    page = client.get(f"/s/{GARDENS}/deliveries").content.decode()
+    assert "The mail server" in page and "tried with the next that is for it" in page
+    assert "nursery.example" not in page and "their.example" not in page
+    [told] = client.get(f"/api/v1/deliveries/resting?site={GARDENS}").json()
+    assert (told["target"], told["answer"], told["waiting"]) == ("mail", "", 0)
+
+
+@pytest.mark.parametrize(("lane", "width"), [("mail", MAILS_AT_ONCE), ("gateway:text", 8), ("elsewhere", 1)])
+def test_a_ladder_leaves_lanes_as_wide_as_they_are(lane, width, monkeypatch):
+    monkeypatch.setenv("DROMIKON_CALLS_AT_ONCE", "8")
+    assert SummonEffect().width(lane) == width

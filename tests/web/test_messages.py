@@ -16,11 +16,12 @@ from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.parts import Ref
-from dromikon.daybook.models import EventRow, Step
+from dromikon.daybook.models import EventRow, Resting, Step
 from dromikon.daybook.services import record_act
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer
 from dromikon.engine.deliver import Deliverers
+from dromikon.engine.lanes import GIVES_UP_AFTER
 from dromikon.facts import facts_of
 from dromikon.installation.gateways import Gateways, gateway
 from dromikon.people.access import Everywhere
@@ -51,7 +52,13 @@ class Box:
     """Keeps what comes; answers as it is told to."""
 
     def __init__(self):
-        self.letters, self.answers = [], []
+        self.letters, self.answers, self.full = [], [], set()
+
+    async def handle_RCPT(self, server, session, envelope, address, options):  # noqa: N802
+        if address in self.full:
+            return "452 this mailbox is full"
+        envelope.rcpt_tos.append(address)
+        return "250 known"
 
     async def handle_DATA(self, server, session, envelope):  # noqa: N802
         said = self.answers.pop(0) if self.answers else "250 taken"
@@ -190,6 +197,17 @@ def test_mail_that_is_refused_for_now_comes_with_the_same_id_and_for_good_is_lou
     fire.bench.run()
     event = EventRow.objects.get(kind="step.failed")
     assert event.fields["by_rule"] == "Told" and event.fields["step"] == "mail" and "554" in event.fields["reason"]
+
+
+def test_a_full_mailbox_holds_up_nobody_elses_mail(fire, box):
+    kept = box()
+    kept.full.add("opal@example.org")
+    opal, dara = (str(Person.objects.get(username=name).pk) for name in ("opal", "dara"))
+    fire({"do": "mail", "persons": [{"id": opal}, {"id": dara}], "subject": "S", "moments": []})
+    for minutes in range(1, GIVES_UP_AFTER + 2):
+        mine, theirs = work(minutes * 70_000)
+    assert (mine.status, theirs.status) == ("due", "done") and mine.attempts > GIVES_UP_AFTER
+    assert "mailbox is full" in mine.answer and not Resting.objects.exists()
 
 
 def test_a_mail_server_with_a_wrong_certificate_gets_no_mail(fire, box, monkeypatch):

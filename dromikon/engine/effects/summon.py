@@ -24,7 +24,8 @@ class SummonEffect(OutsideEffect):
         return WAYS[order.payload["way"]].lane(order, now)
 
     def width(self, lane: str) -> int:
-        return WAYS[lane.removeprefix(GATEWAY)].width(lane)
+        way = WAYS.get(lane.removeprefix(GATEWAY))
+        return way.width(lane) if way else 1
 
     async def deliver(self, step: Step) -> Sent:
         return await WAYS[step.payload["way"]].deliver(step)

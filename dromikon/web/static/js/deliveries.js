@@ -16,14 +16,15 @@ component("deliveries", () => ({
     on("step", soon);
   },
 
-  /** The rows as they are now; who is at one of its buttons keeps it. */
+  /** Choices, what rests and the list as they are now; who is at a button keeps it. */
   async refresh() {
-    if (this.$root.contains(document.activeElement)) return;
     const answer = await fetch(location.href);
     if (!answer.ok) return;
     const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-    const fresh = page.querySelector('[x-data="deliveries"] table');
-    this.$root.querySelector("table")?.replaceWith(fresh);
+    for (const part of this.$root.querySelectorAll("[data-fresh]")) {
+      const fresh = page.querySelector(`[data-fresh="${part.dataset.fresh}"]`);
+      if (fresh && !part.contains(document.activeElement)) part.replaceWith(fresh);
+    }
   },
 
   async again(event) {
