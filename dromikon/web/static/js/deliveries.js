@@ -3,6 +3,7 @@ import { call } from "./kit/ask.js";
 import { component } from "./kit/component.js";
 import { on } from "./kit/feed.js";
 import { gathered } from "./kit/gather.js";
+import { refreshTimes } from "./kit/times.js";
 import { toast } from "./kit/toasts.js";
 import { t } from "./kit/words.js";
 
@@ -25,6 +26,7 @@ component("deliveries", () => ({
       const fresh = page.querySelector(`[data-fresh="${part.dataset.fresh}"]`);
       if (fresh && !part.contains(document.activeElement)) part.replaceWith(fresh);
     }
+    refreshTimes(this.$root);
   },
 
   async again(event) {
