@@ -23,7 +23,7 @@ from starlette.routing import Route
 
 from bench.report import Result, percentile
 from dromikon.intake import inbox
-from tools.demo_process import free_ports
+from tools.ports import free_ports
 
 RATE, SECONDS, BURST = 100, 30, 1_000
 SETUP = """

@@ -24,7 +24,7 @@ from starlette.routing import Route
 
 from bench.delivery import RATE, Receiver, _processes, _rule, _send, _until_ready
 from bench.report import Result, percentile
-from tools.demo_process import free_ports
+from tools.ports import free_ports
 
 #: How long each rate is kept up, and how often a second the dead one is called besides.
 SECONDS, DEAD_RATE = 20, 20

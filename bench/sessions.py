@@ -26,7 +26,7 @@ from dromikon.standins.world.reports import Report
 from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.notification import parse_notification
 from dromikon.wire.onvif.session import DeviceSession
-from tools.demo_process import free_ports
+from tools.ports import free_ports
 
 DEVICES, RATE, SECONDS = 40, 5, 20
 USER, PASSWORD = "looker", "measured-once"

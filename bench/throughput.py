@@ -21,7 +21,7 @@ from bench.delivery import SETUP
 from bench.report import Result
 from dromikon.intake import inbox
 from dromikon.intake.inbox import Message
-from tools.demo_process import free_ports
+from tools.ports import free_ports
 
 BACKLOG, REQUESTS, AT_ONCE, REST = 15_000, 3_000, 16, 10
 RULE = {

@@ -15,6 +15,7 @@ from pysnmp.proto import api
 
 from bench.report import Result, percentile
 from dromikon.intake.inbox import after, connect
+from tools.ports import free_port
 
 RATE, SECONDS, INFORMS = 1_000, 20, 100
 COMMUNITY = "quillmere"
@@ -23,7 +24,7 @@ LINK_DOWN, TRAP, UPTIME = (1, 3, 6, 1, 6, 3, 1, 1, 5, 3), (1, 3, 6, 1, 6, 3, 1, 
 
 def measure() -> Iterator[Result]:
     with tempfile.TemporaryDirectory() as folder:
-        port = _free_udp_port()
+        port = free_port()
         context = multiprocessing.get_context("spawn")
         ready = context.Event()
         process = context.Process(target=_serve, args=(port, folder, ready), daemon=True)
@@ -88,12 +89,6 @@ def _datagram(inform: bool) -> bytes:
     part.apiMessage.set_community(message, COMMUNITY)
     part.apiMessage.set_pdu(message, pdu)
     return bytes(encoder.encode(message))
-
-
-def _free_udp_port() -> int:
-    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 def _serve(port: int, folder: str, ready: ProcessEvent) -> None:

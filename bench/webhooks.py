@@ -18,7 +18,7 @@ import uvicorn
 from standardwebhooks import Webhook
 
 from bench.report import Result
-from tools.demo_process import free_ports
+from tools.ports import free_ports
 
 SENT, CONNECTIONS, ROUNDS = 2_000, 32, 3
 SECRET = "whsec_" + base64.b64encode(b"a secret for measuring").decode()

@@ -2,12 +2,10 @@
 
 import asyncio
 import json
-import socket
 import subprocess
 import threading
 import time
 from collections.abc import Callable
-from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -27,14 +25,9 @@ from dromikon.serving import TimedProtocol
 from dromikon.sites.models import Site
 from dromikon.sources.models import Intake, Point
 from tests import small_site
+from tools.ports import free_port, free_ports
 
 GARDENS, NURSERY = quillmere.GARDENS, quillmere.NURSERY
-
-
-def free_port() -> int:
-    with closing(socket.socket()) as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 @pytest.fixture(autouse=True)
@@ -139,7 +132,7 @@ class Served:
         self.thread.start()
         deadline = time.monotonic() + 10
         while not all(s.started for s in self.servers):
-            assert time.monotonic() < deadline, "a server did not start"
+            assert self.thread.is_alive() and time.monotonic() < deadline, "a server did not start"
             time.sleep(0.02)
 
     def _run(self) -> None:
@@ -203,17 +196,10 @@ def standins(tmp_path_factory):
     from dromikon.standins.run import build, ports
     from dromikon.standins.world.world import World
 
-    base = free_port()
-    while any(_taken(p) for p in ports(base).values()):
-        base = free_port()
+    base = free_ports(max(ports(0).values()) + 1)[0]
     where = ports(base)
     served = Served(
         {where[name]: app for name, app in build(World(), base, tmp_path_factory.mktemp("standins")).items()}
     )
     yield {name: f"http://127.0.0.1:{port}" for name, port in where.items()}
     served.stop()
-
-
-def _taken(port: int) -> bool:
-    with closing(socket.socket()) as probe:
-        return probe.connect_ex(("127.0.0.1", port)) == 0

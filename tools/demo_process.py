@@ -3,17 +3,16 @@
 import json
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
 import urllib.request
-from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from dromikon.demo.quillmere import DEVICES
+from tools.ports import free_ports
 
 
 @dataclass
@@ -58,19 +57,6 @@ class Demo:
         """As Ctrl-C does; answers with the exit code."""
         self.process.send_signal(signal.SIGINT)
         return self.process.wait(20)
-
-
-def free_ports(count: int) -> list[int]:
-    """Ports that were free a moment ago, in one row for the stand-ins."""
-    for base in range(20_000, 60_000, 37):
-        if all(_is_free(base + i) for i in range(count)):
-            return [base + i for i in range(count)]
-    raise RuntimeError("no free ports")
-
-
-def _is_free(port: int) -> bool:
-    with closing(socket.socket()) as probe:
-        return probe.connect_ex(("127.0.0.1", port)) != 0
 
 
 def start_demo(folder: Path, log: Path | None = None) -> Demo:

@@ -18,7 +18,7 @@ from selenium.webdriver.support.ui import Select
 from dromikon.standins.run import PASSWORD, USER
 from tests.browser.conftest import button, one, wait
 from tools.browser import complaints, open_browser
-from tools.demo_process import free_ports
+from tools.ports import free_ports
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 

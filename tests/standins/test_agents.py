@@ -14,7 +14,7 @@ from dromikon.demo import load
 from dromikon.standins import agents, broker, fieldbus, gateway
 from dromikon.standins.world.plant.signals import Signal
 from dromikon.standins.world.world import World
-from tests.conftest import free_port
+from tools.ports import free_port
 
 NOON = 1_795_607_400_000
 

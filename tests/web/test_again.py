@@ -18,7 +18,8 @@ from dromikon.engine.effects.mail import AT_ONCE as MAILS_AT_ONCE
 from dromikon.engine.effects.summon import SummonEffect
 from dromikon.engine.lanes import GIVES_UP_AFTER
 from dromikon.refusals import Refused
-from tests.conftest import GARDENS, NURSERY, free_port
+from tests.conftest import GARDENS, NURSERY
+from tools.ports import free_port
 
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 

@@ -273,7 +273,7 @@ def test_persons_are_made_and_given_passwords_on_the_command_line():
 
 
 def test_it_starts_tells_the_code_and_stops_within_ten_seconds(tmp_path):
-    from tools.demo_process import free_ports
+    from tools.ports import free_ports
 
     web, intake = free_ports(2)
     ports = {"DROMIKON_PORT": str(web), "DROMIKON_INTAKE_PORT": str(intake)}

@@ -23,7 +23,7 @@ from dromikon.standins.onvif.soap import Account
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import PASSWORD, USER
 from dromikon.standins.world.world import World
-from tests.conftest import free_port
+from tools.ports import free_port
 
 KILLS, EVENTS = 50, 300
 

@@ -32,8 +32,8 @@ from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.run import RECORDER_TOKEN
 from dromikon.standins.world.world import World
 from dromikon.wire import sftp as wire_sftp
-from tests.conftest import free_port
 from tests.web.test_messages import fire, work
+from tools.ports import free_port
 
 __all__ = ["fire"]
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]

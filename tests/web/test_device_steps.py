@@ -27,8 +27,9 @@ from dromikon.standins.picture.frame import Studio
 from dromikon.standins.run import PASSWORD, USER
 from dromikon.standins.world.world import World
 from dromikon.wire.onvif.learning import learn
-from tests.conftest import GARDENS, free_port
+from tests.conftest import GARDENS
 from tests.small_site import happens
+from tools.ports import free_port
 
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 CROSSED = happens("scene.line_crossed", points=[{"id": "jetty-line"}])

@@ -28,7 +28,8 @@ from dromikon.setup import changes
 from dromikon.setup.intakes import IntakeDocument, save_intake
 from dromikon.setup.registry import SORTS
 from dromikon.sources.models import Intake, IntakeCount, Unclaimed
-from tests.conftest import GARDENS, free_port
+from tests.conftest import GARDENS
+from tools.ports import free_port
 
 pytestmark = [
     pytest.mark.timeless,

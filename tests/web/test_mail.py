@@ -11,7 +11,7 @@ from dromikon.refusals import Refused
 from dromikon.secrets import unseal
 from dromikon.setup import changes
 from dromikon.setup.registry import SORTS
-from tests.conftest import free_port
+from tools.ports import free_port
 
 MAIL = SORTS["mail"]
 

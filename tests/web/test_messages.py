@@ -37,9 +37,10 @@ from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.run import RECORDER_TOKEN
 from dromikon.standins.world.world import World
 from dromikon.wire import outgoing
-from tests.conftest import GARDENS, certificate, free_port
+from tests.conftest import GARDENS, certificate
 from tests.foreign import LANGUAGE, foreign
 from tests.small_site import happens
+from tools.ports import free_port
 from tools.words import write_language
 
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]

@@ -25,7 +25,8 @@ from dromikon.rulebook.receivers import OVERLAP, receivers_of, rotate_secret, sh
 from dromikon.serving import BodyLimits
 from dromikon.sources.models import IntakeCount
 from tests import small_site
-from tests.conftest import GARDENS, free_port
+from tests.conftest import GARDENS
+from tools.ports import free_port
 
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 SEEN = {"cause": "event", "kind": "face.seen", "phase": "pulse", "where": {"everywhere": True}}

@@ -1,7 +1,6 @@
 """A listener for traps in a thread of its own, and what it has kept."""
 
 import asyncio
-import socket
 import threading
 import time
 
@@ -10,18 +9,13 @@ import pytest
 from dromikon.intake.counting import Counts
 from dromikon.intake.inbox import InboxWriter, after, connect
 from dromikon.intake.traps import Traps
-
-
-def free_udp_port():
-    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
+from tools.ports import free_port
 
 
 @pytest.fixture
 def port(bench):
     """Where traps are taken, by a listener in a thread of its own; what it takes goes to the engine of the test."""
-    writer, found, loop = InboxWriter(bench.path), free_udp_port(), asyncio.new_event_loop()
+    writer, found, loop = InboxWriter(bench.path), free_port(), asyncio.new_event_loop()
     task = []
 
     async def run():

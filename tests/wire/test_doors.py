@@ -20,8 +20,8 @@ from dromikon.wire.onvif.learning import learn
 from dromikon.wire.onvif.notification import parse_notification
 from dromikon.wire.onvif.session import DeviceSession
 from dromikon.wire.onvif.soap import DeviceError
-from tests.conftest import free_port
 from tests.wire.test_onvif_session import Notes, until
+from tools.ports import free_port
 
 
 @pytest.fixture

@@ -12,8 +12,8 @@ from dromikon.wire.onvif import session
 from dromikon.wire.onvif.notification import parse_notification
 from dromikon.wire.onvif.session import DeviceSession
 from dromikon.wire.onvif.soap import DeviceError, moved_to
-from tests.conftest import free_port
 from tests.wire.test_onvif_session import Notes, device, odd, until
+from tools.ports import free_port
 
 #: What a session says first of a device with a quirk, and what it still learns of it.
 SOUND = (

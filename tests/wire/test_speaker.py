@@ -13,7 +13,7 @@ from dromikon.standins.world.world import World
 from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.soap import DeviceError
 from dromikon.wire.onvif.speaker import back_channel, play, speaker_address
-from tests.conftest import free_port
+from tools.ports import free_port
 
 
 @pytest.fixture

@@ -21,7 +21,7 @@ from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.learning import learn
 from dromikon.wire.onvif.ptz import goto_preset
 from dromikon.wire.onvif.soap import DeviceError
-from tests.conftest import free_port
+from tools.ports import free_port
 
 
 @pytest.fixture
