@@ -75,7 +75,7 @@ def speech() -> list[str]:
 
 
 def gateway(way: str) -> str:
-    """Where messages are posted when no page says otherwise (DROMIKON_TEXT_GATEWAY, _PUSH_, _CALL_); empty for nowhere."""
+    """Where messages are posted when no page says otherwise (DROMIKON_TEXT_GATEWAY, _PUSH_, _CALL_, _CHAT_); empty for nowhere."""
     return os.environ.get(f"DROMIKON_{way.upper()}_GATEWAY", "")
 
 

@@ -25,7 +25,7 @@ from dromikon.core.lists.watchlist import Sort, WatchList
 from dromikon.installation.reach import Reach
 from dromikon.installation.settings import setting
 from dromikon.lists.entries import entries_of
-from dromikon.people.models import Membership
+from dromikon.people.models import Membership, Person
 from dromikon.people.roles import May, role_may
 from dromikon.rulebook.models import Revision
 from dromikon.sites.models import Site
@@ -78,7 +78,7 @@ def names_of(site: Site) -> Facts:
                 role=m.role,
                 presses=role_may(m.role, May.PRESS),
                 number=bool(m.person.number),
-                ways=tuple(way for way, known in (("mail", m.person.email), ("push", m.person.push)) if known),
+                ways=_ways(m.person),
                 duty=m.duty or None,
                 quiet=m.quiet or None,
                 muted=tuple(sorted(mute.rule for mute in m.person.mutes.all())),
@@ -86,6 +86,12 @@ def names_of(site: Site) -> Facts:
             for m in members
         ),
     )
+
+
+def _ways(person: Person) -> tuple[str, ...]:
+    """The ways in which somebody can be reached, besides their number."""
+    known = {"mail": person.email, "push": person.push, "chat": person.chat}
+    return tuple(way for way, address in known.items() if address)
 
 
 def facts_with_rule(before: Facts, rule: str) -> Facts:

@@ -7,6 +7,7 @@ from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site, person_of
 from dromikon.api.tables import TakenOut, as_file, said_of
+from dromikon.core.words import t
 from dromikon.people.access import Everywhere
 from dromikon.setup import changes
 from dromikon.setup.registry import SORTS
@@ -31,10 +32,11 @@ class ThingIn(Schema):
 
 
 class SavedOut(Schema):
-    """`shown`: a token or password, shown this once; empty where there is none."""
+    """`shown`: a token or password, shown this once; `said`: what came of it in words. Both may be empty."""
 
     id: str
     shown: str
+    said: str
 
 
 @router.get("/points/table", summary="All points as a table (CSV)", url_name="points_table")
@@ -104,4 +106,4 @@ def _thing(row: Row) -> dict[str, Any]:
 
 
 def _saved(saved: Saved) -> dict[str, str]:
-    return {"id": saved.id, "shown": saved.shown}
+    return {"id": saved.id, "shown": saved.shown, "said": t(saved.said) if saved.said else ""}

@@ -91,7 +91,7 @@ class Device(Value):
 
 class Member(Value):
     """A person of the site: in which role, whether they may press desk buttons, and how they can be reached: by their
-    `number` (texted or called), and in `ways` (mail, push). `duty`, `quiet`: the Hours in which they are on duty, and in
+    `number` (texted or called), and in `ways` (mail, push, chat). `duty`, `quiet`: the Hours in which they are on duty, and in
     which they are not to be disturbed; None: always, and never. `muted`: rules that they want to hear nothing of."""
 
     id: str

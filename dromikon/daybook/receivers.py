@@ -9,6 +9,7 @@ SHARED = {
     "gateway:text": N_("The gateway for text messages"),
     "gateway:push": N_("The gateway for push messages"),
     "gateway:call": N_("The gateway for voice calls"),
+    "gateway:chat": N_("The gateway for chat messages"),
 }
 
 

@@ -6,8 +6,8 @@ from dromikon.daybook.models import Step
 
 #: How the run of a test begins.
 TEST = "test-"
-#: A test that did not get through in this time is given up, in ms.
-GIVEN_UP = 60_000
+#: A test that did not get through in this time is given up, in ms; a command is not to surprise anybody.
+GIVEN_UP, NOT_LATER = 60_000, 5_000
 
 
 def put_trial(site: str, run: str, do: str, order: Order, carried: Delivery, at: Instant, step: int = 0) -> None:
@@ -17,3 +17,25 @@ def put_trial(site: str, run: str, do: str, order: Order, carried: Delivery, at:
         lane=f"test {order.target} {do}"[:120], delivery=carried.value, payload=dict(order.payload),
         status=Step.Status.DUE, due=at, next_try=at, expires=at + GIVEN_UP,
     )  # fmt: skip
+
+
+def put_command(site: str, run: str, do: str, order: Order, lane: str, at: Instant, lasts: int | None) -> None:
+    """Put a command to a device into the outbox as a test, in the lane of its other commands; with what undoes it, where it
+    `lasts` so many ms. Call inside a transaction: neither is there without the other."""
+    common = {
+        "run": run, "site": site, "step": 0, "part": order.part, "action": do, "target": order.target, "lane": lane,
+        "status": Step.Status.DUE,
+    }  # fmt: skip
+    Step.objects.create(
+        delivery=Delivery.ONCE_ONLY.value,
+        payload=dict(order.payload),
+        due=at,
+        next_try=at,
+        expires=at + NOT_LATER,
+        **common,
+    )
+    if lasts is not None:
+        Step.objects.create(
+            delivery=Delivery.RELEASE.value, payload=dict(order.let_go), due=at + lasts, next_try=at + lasts, release=True,
+            **common,
+        )  # fmt: skip

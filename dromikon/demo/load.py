@@ -165,6 +165,7 @@ def _people(sites: dict[str, Site]) -> None:
         document = AnyoneDocument(
             username=username, first_name=first, last_name=last, number=quillmere.NUMBERS.get(username, ""),
             email=f"{username}@quillmere.example", push=quillmere.PUSHED.get(username, ""),
+            chat=quillmere.CHATS.get(username, ""),
             roles=roles, administers=at_gardens == Role.ADMINISTRATOR,
         )  # fmt: skip
         person, _ = save_person(Everywhere(None), None, document)

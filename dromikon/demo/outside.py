@@ -29,7 +29,7 @@ def set_up(here: dict[str, Access]) -> None:
     changes.save(SORTS["mail"], owner, "mail", mail)
     gateways = {
         way: {"address": f"{control}/{path}"}
-        for way, path in (("text", "texts"), ("push", "pushes"), ("call", "calls"))
+        for way, path in (("text", "texts"), ("push", "pushes"), ("call", "calls"), ("chat", "chats"))
     }
     changes.save(SORTS["gateways"], owner, "gateways", gateways)
     for id, content in _destinations(control, where["files"], manager_port(config.standins_port())).items():

@@ -33,6 +33,8 @@ NUMBERS = {"oskar": "+447700900214", "opal": "+447700900377", "dara": "+44770090
 
 #: What the gateway for push messages knows them by.
 PUSHED = {"oskar": "oskar-lodge", "opal": "opal-gate"}
+#: And that for chat messages.
+CHATS = {"opal": "opal.reywood", "ines": "ines.falkmere"}
 
 #: id, site, name.
 AREAS = (

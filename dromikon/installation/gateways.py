@@ -1,4 +1,4 @@
-"""Gateways that carry messages to telephones: an HTTP call each, whose body an administrator writes."""
+"""Gateways that carry messages to persons: an HTTP call each, whose body an administrator writes."""
 
 import json
 from dataclasses import dataclass
@@ -15,7 +15,7 @@ from dromikon.core.rules.wording import fill, places
 from dromikon.core.words import N_
 from dromikon.installation.settings import Document, setting
 
-Way = Literal["text", "push", "call"]
+Way = Literal["text", "push", "call", "chat"]
 Content = Literal["json", "form"]
 #: What a body may name.
 VALUES = ("id", "to", "text", "subject", "link", "urgent", "sound")
@@ -23,6 +23,7 @@ BODIES: dict[Way, str] = {
     "text": '{"id": "{id}", "to": "{to}", "text": "{text}"}',
     "push": '{"id": "{id}", "to": "{to}", "title": "{subject}", "text": "{text}", "link": "{link}", "sound": "{sound}"}',
     "call": '{"id": "{id}", "to": "{to}", "say": "{text}"}',
+    "chat": '{"id": "{id}", "to": "{to}", "text": "{text}"}',
 }
 MEDIA = {"json": "application/json", "form": "application/x-www-form-urlencoded"}
 
@@ -62,6 +63,9 @@ class Gateways(Document):
     text: Annotated[GatewayPart | None, Inner(N_("Text messages"))] = None
     push: Annotated[GatewayPart | None, Inner(N_("Push messages"))] = None
     call: Annotated[GatewayPart | None, Inner(N_("Voice calls"))] = None
+    chat: Annotated[
+        GatewayPart | None, Inner(N_("Chat messages to persons"), hint=N_("a room is a destination of its site"))
+    ] = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -66,7 +66,7 @@ def erase_person(who: Everywhere, person: Person) -> None:
         person.recipient_groups.clear()
         person.mutes.all().delete()
         person.username, person.first_name, person.last_name = f"{ERASED}-{person.pk}", "", ""
-        person.number = person.email = person.push = ""
+        person.number = person.email = person.push = person.chat = ""
         person.is_active = person.is_superuser = False
         person.set_unusable_password()
         person.save()

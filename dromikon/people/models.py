@@ -18,6 +18,7 @@ class Person(AbstractUser):
     push = models.CharField(
         max_length=200, blank=True, help_text="what the gateway for push messages knows them by: a token or topic"
     )
+    chat = models.CharField(max_length=200, blank=True, help_text="what the gateway for chat messages knows them by")
     must_change = models.BooleanField(default=False, help_text="their password was made by somebody else")
 
     @property

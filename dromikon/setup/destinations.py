@@ -11,7 +11,7 @@ from dromikon.core.words import N_, t
 from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.setup.naming import rules_that_name
-from dromikon.setup.sort import Row, Saved, Sort, Verb, change, in_use, refuse
+from dromikon.setup.sort import SENT, Row, Saved, Sort, Verb, change, in_use, refuse
 from dromikon.setup.trying import try_destination
 from dromikon.sites.models import Destination
 
@@ -153,7 +153,7 @@ def retire_destination(access: Access, id: str) -> None:
 
 def _test(access: Access, id: str) -> Saved:
     try_destination(access, id)
-    return Saved(id)
+    return Saved(id, said=SENT)
 
 
 class Destinations(Sort[DestinationDocument]):

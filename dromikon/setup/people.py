@@ -24,7 +24,7 @@ from dromikon.people.audit import record
 from dromikon.people.models import Membership, Person
 from dromikon.people.roles import ROLE_WORDS, May, Role
 from dromikon.people.services import email_of, log_out_everywhere, new_password, number_of, set_password, tell_sites
-from dromikon.setup.sort import Row, Saved, Sort, Verb, refuse
+from dromikon.setup.sort import SENT, Row, Saved, Sort, Verb, refuse
 from dromikon.setup.trying import try_person
 from dromikon.sites.models import Site
 
@@ -46,6 +46,9 @@ class PersonDocument(Part):
     email: Annotated[str, Field(max_length=254), Words(N_("E-mail"))] = ""
     push: Annotated[
         str, Field(max_length=200), Words(N_("Push"), hint=N_("what the gateway for push messages knows them by"))
+    ] = ""
+    chat: Annotated[
+        str, Field(max_length=200), Words(N_("Chat"), hint=N_("what the gateway for chat messages knows them by"))
     ] = ""
 
     @field_validator("number")
@@ -217,7 +220,7 @@ def _fill(person: Person, document: PersonDocument) -> None:
     if Person.objects.filter(username__iexact=document.username).exclude(pk=person.pk).exists():
         raise refuse("username", "Somebody logs in by that name already.")
     person.username, person.number, person.email = document.username, document.number, document.email
-    person.push = document.push.strip()
+    person.push, person.chat = document.push.strip(), document.chat.strip()
     person.first_name, person.last_name = document.first_name.strip(), document.last_name.strip()
 
 
@@ -274,7 +277,7 @@ def _give_password(by: Person | None, person: Person) -> Saved:
 
 def _test_member(who: Access, id: str) -> Saved:
     try_person(who, str(_member(who, id).pk))
-    return Saved(id)
+    return Saved(id, said=SENT)
 
 
 def _log_out_member(who: Access, id: str) -> Saved:
@@ -342,7 +345,7 @@ class Members(Sort[MemberDocument]):
         duty, quiet = (Ref(id=h, name=hours.get(h, "")) if h else None for h in (membership.duty, membership.quiet))
         document = MemberDocument(**_known(p), role=role, duty=duty, quiet=quiet)
         verbs = ("password", "log-out") if may_change(who, p) else ("log-out",)
-        verbs = (*verbs, "test") if p.number or p.email or p.push else verbs
+        verbs = (*verbs, "test") if _reached(p) else verbs
         about = (t(ROLE_WORDS[role]), p.username, _reached(p), duty.name if duty else t("always"), _visits(p))
         return Row(str(p.pk), p.shown_name, document, about, verbs=verbs, retirable=p.pk != who.person.pk)
 
@@ -387,12 +390,13 @@ class Everybody(Sort[AnyoneDocument]):
 def _known(p: Person) -> dict[str, Any]:
     return {
         "username": p.username, "first_name": p.first_name, "last_name": p.last_name, "number": p.number, "email": p.email,
-        "push": p.push,
+        "push": p.push, "chat": p.chat,
     }  # fmt: skip
 
 
 def _reached(p: Person) -> str:
-    return ", ".join(way for way in (p.number, p.email, t("push") if p.push else "") if way)
+    named = (p.number, p.email, t("push") if p.push else "", t("chat") if p.chat else "")
+    return ", ".join(way for way in named if way)
 
 
 def _visits(p: Person) -> str:

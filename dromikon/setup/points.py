@@ -13,6 +13,7 @@ from dromikon.core.words import N_, t
 from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.roles import May
+from dromikon.setup.commanding import VERBS, commands_of
 from dromikon.setup.naming import rules_that_name
 from dromikon.setup.sort import Row, Saved, Sort, change, in_use, refuse
 from dromikon.sites.models import Area, Site
@@ -248,6 +249,7 @@ class Points(Sort[PointDocument]):
     columns = (N_("what it is"), N_("area"), N_("of"), N_("seen by"), N_("tags"))
     document = PointDocument
     may = May.EDIT_SOURCES
+    verbs = VERBS
 
     def rows(self, who: Access) -> list[Row]:
         lines = Sightline.objects.filter(point__site=who.site).select_related("point", "camera")
@@ -288,7 +290,7 @@ def _row(point: Point, seen: tuple[Ref, ...], looks: tuple[Ref, ...]) -> Row:
         ", ".join(r.name for r in document.seen_by),
         " ".join(f"#{t}" for t in point.tags),
     )
-    return Row(point.id, point.name, document, about)
+    return Row(point.id, point.name, document, about, verbs=commands_of(point))
 
 
 def _ref(thing: Any) -> Ref | None:

@@ -15,6 +15,7 @@ from pydantic_core import ErrorDetails
 from dromikon.clock import now_ms
 from dromikon.core.rules.document import Problem
 from dromikon.core.rules.parts import Part
+from dromikon.core.words import N_
 from dromikon.daybook.services import record_act
 from dromikon.people.access import Access, Everywhere
 from dromikon.people.audit import record
@@ -48,10 +49,15 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class Saved:
-    """What came of a change: the thing's id, and what is shown this once (a token, a password)."""
+    """What came of a change: the thing's id, what is shown this once (a token, a password), and what is said of it."""
 
     id: str
     shown: str = ""
+    said: str = ""
+
+
+#: What is said of a test.
+SENT = N_("Sent. What came of it stands in Deliveries.")
 
 
 @dataclass(frozen=True, slots=True)

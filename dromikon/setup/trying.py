@@ -39,9 +39,9 @@ def try_destination(access: Access, id: str) -> str:
         orders = [Order(f"{DESTINATION}{id}", {"camera": "", "start": at, "end": at, "name": name})]
     elif isinstance(action, HttpAction):
         url = Destination.objects.get(id=id).settings["url"]
-        orders = HttpAction(method="GET", url=url, login=ref).orders(_test_firing(facts, at))
+        orders = HttpAction(method="GET", url=url, login=ref).orders(firing_of_a_test(facts, at))
     else:
-        orders = action.orders(_test_firing(facts, at))
+        orders = action.orders(firing_of_a_test(facts, at))
     run = f"{TEST}{at}"
     for order in orders:
         put_trial(access.site.id, run, action.do, order, action.carried, at)
@@ -56,9 +56,9 @@ def try_person(access: Access, id: str) -> str:
     known = facts.member_by_id.get(id)
     ways = [action for action in _WAYS if known is not None and known.has(action.way)]
     if not ways:
-        raise refuse("id", "They have no number, no address for mail and none for push messages.")
+        raise refuse("id", "They have no number, and no address for mail, push or chat messages.")
     run, who = f"{TEST}{at}", (Ref(id=id),)
-    firing = _test_firing(facts.model_copy(update={"hours": ()}), at)
+    firing = firing_of_a_test(facts.model_copy(update={"hours": ()}), at)
     for i, action in enumerate(ways):
         for order in action.model_copy(update={"persons": who, "urgent": True}).orders(firing):
             put_trial(access.site.id, run, action.do, order, action.carried, at, i)
@@ -68,7 +68,7 @@ def try_person(access: Access, id: str) -> str:
 TEST_TEXT = "Dromikon can reach you here. This is a test."
 _WAYS = (
     TextAction(text=TEST_TEXT), PushAction(title="A test", text=TEST_TEXT), CallAction(text=TEST_TEXT),
-    MailAction(subject="A test of Dromikon", text=TEST_TEXT, moments=()),
+    MailAction(subject="A test of Dromikon", text=TEST_TEXT, moments=()), ChatAction(text=TEST_TEXT),
 )  # fmt: skip
 _TESTS: dict[str, Callable[[Ref], Action]] = {
     "chat": lambda ref: ChatAction(room=ref, text=TEST_TEXT),
@@ -79,5 +79,5 @@ _TESTS: dict[str, Callable[[Ref], Action]] = {
 }
 
 
-def _test_firing(facts: Facts, at: int) -> Firing:
+def firing_of_a_test(facts: Facts, at: int) -> Firing:
     return Firing("A test", Event(0, CLOCK, "", Phase.PULSE, at, at, at, None, {}), facts, at=at)

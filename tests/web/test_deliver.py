@@ -16,13 +16,13 @@ from dromikon import config
 from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions.base import Delivery
+from dromikon.daybook.holders import release_is_needless
 from dromikon.daybook.models import ActRow, EventRow, Step
 from dromikon.daybook.storage import waiting_steps
 from dromikon.desk.models import Alarm, Evidence
 from dromikon.engine import effects
 from dromikon.engine.deliver import Deliverers
 from dromikon.engine.effects.base import OutsideEffect, Sent
-from dromikon.engine.effects.device import release_is_needless
 from dromikon.engine.ledger import Outcome, after_a_crash, write_group
 from dromikon.rulebook.receivers import signing_secrets
 from dromikon.sources.models import Device, Recorder

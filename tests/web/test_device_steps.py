@@ -7,6 +7,7 @@ from urllib.parse import urlsplit
 
 import pytest
 from asgiref.sync import sync_to_async
+from django.core.exceptions import PermissionDenied
 from onvif import ONVIFCamera
 from onvif.definition import SERVICES
 
@@ -14,9 +15,14 @@ from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.rules.actions import Delivery
 from dromikon.core.sound import to_mu_law, tones
-from dromikon.daybook.models import Step
+from dromikon.daybook.holders import release_is_needless
+from dromikon.daybook.models import RunRow, Step
 from dromikon.daybook.services import record_act
 from dromikon.engine.deliver import Deliverers
+from dromikon.people.models import AuditEntry
+from dromikon.refusals import Refused
+from dromikon.setup import changes
+from dromikon.setup.registry import SORTS
 from dromikon.sources.client import asked
 from dromikon.sources.models import Device, Point, Sightline
 from dromikon.sources.told import told_of
@@ -245,3 +251,96 @@ def test_a_signal_and_spoken_words_are_heard_at_the_place(garden, serve, act, tm
     monkeypatch.setenv("DROMIKON_SPEECH", "/nowhere/speech")
     failed = announce(text="x {class}")
     assert failed.status == "failed" and "/nowhere/speech is not installed" in failed.answer
+
+
+# -- tests by hand ---------------------------------------------------------------------------------------------------------
+
+
+def test_a_test_of_a_siren_sounds_for_three_seconds_and_is_written_down(place, act, as_):
+    world, _ = place("vault")
+    learned("cam-vault")
+    [row] = [r for r in SORTS["points"].rows(as_("ines")) if r.id == "vault-siren"]
+    assert row.verbs == ("sound",)
+    said = changes.do(SORTS["points"], as_("ines"), "vault-siren", "sound").said
+    assert "Deliveries" in said
+    with pytest.raises(Refused, match="Another test holds it now"):
+        changes.do(SORTS["points"], as_("ines"), "vault-siren", "sound")
+    act.deliver(3_000)
+    switched = [(e.name.rpartition("/")[2], e.value) for e in world.entries]
+    assert sorted(switched[:2]) == [("siren-light", "on"), ("siren-sound", "on")]
+    assert sorted(switched[2:]) == [("siren-light", "off"), ("siren-sound", "off")]
+    on, off = Step.objects.filter(part=0).order_by("release")
+    assert off.due - on.due == 3_000 and off.expires is None
+    entry = AuditEntry.objects.get(verb="tested")
+    assert (entry.subject, entry.detail["command"]) == ("point:vault-siren", "sound")
+
+
+def test_a_test_lets_go_of_nothing_that_a_rule_holds_or_has_left_on(garden, as_):
+    def told(run, **more):
+        now = now_ms()
+        return Step.objects.create(
+            run=run, site=GARDENS, step=0, action="relay", target="storm-light", lane="device:x", due=now, next_try=now,
+            status=Step.Status.DONE, done_at=now, delivery=Delivery.ONCE_ONLY.value, **more,
+        )  # fmt: skip
+
+    def tried():
+        return changes.do(SORTS["points"], as_("ines"), "storm-light", "switch")
+
+    RunRow.objects.create(
+        ref="1.held",
+        site=GARDENS,
+        rule="r",
+        rule_name="Storm light",
+        revision=1,
+        event=1,
+        point="",
+        at=1,
+        zero=1,
+        late=False,
+    )
+    held = told("1.held", payload={"state": "on", "held": True})
+    with pytest.raises(Refused, match="“Storm light” holds it now"):
+        tried()
+    told("1.held", payload={"state": "off"}, release=True)
+    tried()
+    Step.objects.filter(run__startswith="test-").delete()
+    left = told("2.left", payload={"state": "on", "held": False})
+    with pytest.raises(Refused, match="Run 2.left has left it on"):
+        tried()
+    told("3.off", payload={"state": "off", "held": False})
+    tried()
+    on, off = Step.objects.filter(run__startswith="test-").order_by("release")
+    assert (off.due - on.due, on.expires - on.due, off.expires) == (3_000, 5_000, None)
+    assert release_is_needless(off) == ""
+    left = told("4.left", payload={"state": "on", "held": False})
+    assert release_is_needless(off) == f"Run {left.run} has left it on since."
+    held = told("5.held", payload={"state": "on", "held": True})
+    assert release_is_needless(off) == f"Run {held.run} still holds it."
+
+
+def test_a_door_is_tried_once_a_camera_turns_home_and_an_operator_may_neither(place, act, as_):
+    world, _ = place("doors")
+    with pytest.raises(PermissionDenied):
+        changes.do(SORTS["points"], as_("oskar"), "vault-door", "open")
+    changes.do(SORTS["points"], as_("ines"), "vault-door", "open")
+    act.deliver()
+    act.deliver(60_000)
+    assert [e.value for e in world.entries] == ["release"]
+    world, address = place("lake")
+    home = learned("cam-lake").catalogue["presets"][0]
+    act(
+        {
+            "do": "ptz",
+            "camera": {"point": {"id": "lake"}},
+            "preset": learned("cam-lake").catalogue["presets"][1]["name"],
+        }
+    )
+    changes.do(SORTS["points"], as_("ines"), "lake", "home")
+    act.deliver()
+    assert [e.value for e in world.entries][-1] == home["token"]
+
+
+def test_what_belongs_to_no_device_or_is_late_is_not_tried(garden, as_):
+    Point.objects.filter(id="storm-light").update(device=None)
+    with pytest.raises(Refused, match="cannot be done to it now"):
+        changes.do(SORTS["points"], as_("ines"), "storm-light", "switch")

@@ -15,7 +15,10 @@ from starlette.routing import Route
 from dromikon.authoring.services import save, switch
 from dromikon.clock import now_ms
 from dromikon.core.kinds import KINDS
+from dromikon.core.rules.checks import check
+from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.parts import Ref
+from dromikon.core.rules.sentence import sentence
 from dromikon.daybook.models import EventRow, Resting, Step
 from dromikon.daybook.services import record_act
 from dromikon.desk.models import Alarm
@@ -24,6 +27,7 @@ from dromikon.engine.deliver import Deliverers
 from dromikon.engine.lanes import GIVES_UP_AFTER
 from dromikon.facts import facts_of
 from dromikon.installation.gateways import Gateways, gateway
+from dromikon.installation.settings import setting
 from dromikon.people.access import Everywhere
 from dromikon.people.models import Person
 from dromikon.rulebook.models import Rule
@@ -71,7 +75,7 @@ class Box:
 @pytest.fixture
 def people(garden):
     for name, address in PEOPLE.items():
-        Person.objects.filter(username=name).update(email=address, push=f"topic-{name}", number="")
+        Person.objects.filter(username=name).update(email=address, push=f"topic-{name}", chat="", number="")
     Person.objects.filter(username="dara").update(number="+447700900101")
     Person.objects.filter(username="oskar").update(number="+447700900102")
     return {p.username: p for p in Person.objects.filter(username__in=PEOPLE)}
@@ -119,7 +123,7 @@ def gates(people, serve):
         return Response(status_code=202)
 
     where = serve(Starlette(routes=[Route("/{rest:path}", take, methods=["POST"])]))
-    parts = {way: {"address": f"{where}/{way}", "token": f"secret-{way}"} for way in ("text", "push", "call")}
+    parts = {way: {"address": f"{where}/{way}", "token": f"secret-{way}"} for way in ("text", "push", "call", "chat")}
     changes.save(SORTS["gateways"], everywhere(), "gateways", parts)
     return got
 
@@ -422,3 +426,25 @@ def test_two_rules_about_trouble_do_not_set_each_other_off_for_ever(bench, as_, 
     bench.run()
     chains = [len(e.chain) for e in EventRow.objects.filter(kind="step.unreached")]
     assert 1 < len(chains) <= 5 and max(chains) == 3
+
+
+def test_chat_goes_into_a_room_and_to_persons_by_their_gateway(fire, as_, gates, people):
+    Person.objects.filter(username="opal").update(chat="opal.r")
+    opal, dara = ({"id": str(people[name].pk)} for name in ("opal", "dara"))
+    where = setting(Gateways).chat.address.replace("/chat", "/room")
+    room = save_destination(as_("ines"), None, DestinationDocument(name="Ops", sort="chat", address=where))
+    both = {"do": "chat", "room": {"id": room.id}, "persons": [opal, dara], "text": "{point}: {class}", "link": False}
+    steps = fire(both)
+    assert [(s.lane, s.status) for s in steps] == [(f"destination:{room.id}", "done"), ("gateway:chat", "done")]
+    where, headers, body = next(g for g in gates if g[0] == "/chat")
+    assert headers["authorization"] == "Bearer secret-chat"
+    assert json.loads(body) == {"id": f"chat-{steps[1].pk}", "to": "opal.r", "text": "Jetty line: human"}
+    document = RuleDocument.model_validate({"name": "x", "cause": CROSSED, "response": [both]})
+    facts = facts_of(as_("ines").site)
+    words = "".join(p.text for p in sentence(document, facts))
+    assert "write “{point}: {class}” into Ops and write “{point}: {class}” to Opal " in words
+    assert [f.reason for f in check(document, facts) if f.check == "no-number"] == ["Dara Quistfield: no name in the chat."]
+    only = document.model_copy(update={"response": (document.response[0].model_copy(update={"persons": ()}),)})
+    assert not [f for f in check(only, facts) if f.check in ("no-number", "no-recipient")], (
+        "a room needs nobody besides"
+    )

@@ -1,4 +1,4 @@
-"""Effect: a message is posted to a chat room's incoming webhook."""
+"""Effect: a message is posted to a chat room's incoming webhook, or to the gateway that carries those to persons."""
 
 import json
 from typing import cast
@@ -10,6 +10,7 @@ from dromikon.core.rules.wording import fill
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import Sent
 from dromikon.engine.effects.destination import GONE, known
+from dromikon.engine.effects.gateway import GATEWAY, PERSON, PersonalChatEffect
 from dromikon.engine.effects.host import HostEffect
 from dromikon.engine.effects.speech import marked, speaking_as
 from dromikon.secrets import SealBroken
@@ -19,14 +20,21 @@ BODY = '{"text": "{text}"}'
 
 
 class ChatEffect(HostEffect):
+    _personal = PersonalChatEffect()
+
     def lane(self, order: StepOrder, now: Instant) -> str:
-        return order.target
+        return self._personal.lane(order, now) if order.target.startswith(PERSON) else order.target
 
     def width(self, lane: str) -> int:
-        # What is said first stands first.
-        return 1
+        # What is said first in a room stands first.
+        return self._personal.width(lane) if lane.startswith(GATEWAY) else 1
 
     async def deliver(self, step: Step) -> Sent:
+        if step.target.startswith(PERSON):
+            return await self._personal.deliver(step)
+        return await self._into_room(step)
+
+    async def _into_room(self, step: Step) -> Sent:
         try:
             room = await known(step.site, step.target, "chat")
         except SealBroken as error:

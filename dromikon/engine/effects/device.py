@@ -1,5 +1,4 @@
-"""What effects that command an ONVIF device have in common: its lane and gap, its client, and whether what was held is
-still held by somebody."""
+"""What effects that command an ONVIF device have in common: its lane and gap, and its client."""
 
 import asyncio
 from collections.abc import Awaitable, Callable
@@ -7,12 +6,11 @@ from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
 from asgiref.sync import sync_to_async
-from django.db.models import Exists, OuterRef
 
 from dromikon.clock import now_ms
 from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
-from dromikon.core.rules.running import PARTS
+from dromikon.daybook.holders import release_is_needless
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
 from dromikon.secrets import SealBroken
@@ -21,7 +19,6 @@ from dromikon.sources.models import Device, Point
 from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.soap import DeviceError
 
-_MAY_HAVE_COME = (Step.Status.DONE, Step.Status.UNCONFIRMED, Step.Status.SENDING, Step.Status.DUE)
 #: What a refusal means for a command that may have been carried out; anything else leaves that open.
 _OUTCOMES = {"refused": "failed", "fault": "failed", "not_allowed": "failed", "not_begun": "retry"}
 #: Clients are kept for at most so many devices.
@@ -105,20 +102,3 @@ async def with_service(client: OnvifDevice, space: str) -> None:
     """Have the device's services known, where one besides device management is wanted. Raises DeviceError."""
     if not client.has(space):
         await client.discover_services()
-
-
-def release_is_needless(step: Step) -> str:
-    """Why an output need not be released: it was never switched on, or another run still holds it. Else empty."""
-    on = Step.objects.filter(run=step.run, step=step.step, part=step.part, target=step.target, release=False).first()
-    if on is not None and on.status not in _MAY_HAVE_COME:
-        return "It was never switched on."
-    same = Step.objects.filter(run=OuterRef("run"), step=OuterRef("step"), part=OuterRef("part"), target=step.target)
-    others = Step.objects.filter(
-        ~Exists(same.filter(release=True, status=Step.Status.DONE)),
-        target=step.target, action=step.action, release=False, status__in=_MAY_HAVE_COME,
-    )  # fmt: skip
-    for other in others.exclude(run=step.run, step=step.step, part=step.part).iterator():
-        # What was left on by a step without a hold has no holder; what is another output has its own.
-        if other.part % PARTS == step.part % PARTS and other.payload.get("held", True):
-            return f"Run {other.run} still holds it."
-    return ""

@@ -78,6 +78,16 @@ class CallEffect(GatewayEffect):
     lacks: ClassVar[str] = "telephone number"
 
 
+class PersonalChatEffect(GatewayEffect):
+    """And chat messages to persons."""
+
+    way: ClassVar[Way] = "chat"
+    lacks: ClassVar[str] = "name in the chat"
+
+    def to(self, person: Person) -> str:
+        return person.chat
+
+
 class PushEffect(GatewayEffect):
     """And push messages."""
 

@@ -4,6 +4,7 @@ from dromikon.core.instants import Instant
 from dromikon.core.rules.outcome import StepOrder
 from dromikon.daybook.models import Step
 from dromikon.engine.effects.base import OutsideEffect, Sent
+from dromikon.engine.effects.chat import ChatEffect
 from dromikon.engine.effects.gateway import GATEWAY, CallEffect, PushEffect, TextEffect
 from dromikon.engine.effects.mail import MailEffect
 
@@ -12,6 +13,7 @@ WAYS: dict[str, OutsideEffect] = {
     "call": CallEffect(),
     "push": PushEffect(),
     "mail": MailEffect(),
+    "chat": ChatEffect(),
 }
 
 

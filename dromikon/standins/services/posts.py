@@ -1,4 +1,4 @@
-"""What is posted over HTTP: texts, push messages, calls, a chat room, webhooks."""
+"""What is posted over HTTP: texts, push messages, calls, chat, webhooks."""
 
 import json
 from collections import deque
@@ -16,6 +16,7 @@ SORTS: dict[str, tuple[str, tuple[str, ...], str]] = {
     "push": ("/pushes", ("id", "to", "title", "text"), "text"),
     "call": ("/calls", ("id", "to", "say"), "say"),
     "chat": ("/chat", ("text",), "text"),
+    "chats": ("/chats", ("id", "to", "text"), "text"),
 }
 #: Those that go to a telephone number.
 BY_NUMBER = ("text", "call")

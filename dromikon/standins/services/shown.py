@@ -19,7 +19,7 @@ from dromikon.standins.world.world import Entry, World
 
 SORTS = {
     "mail": "Mail box", "text": "Text messages", "push": "Push messages", "call": "Voice calls", "chat": "Chat room “Ground staff”",
-    "snmp": "Manager of SNMP", "webhook": "Webhooks", "speaker": "Heard at speakers",
+    "chats": "Chat messages to persons",    "snmp": "Manager of SNMP", "webhook": "Webhooks", "speaker": "Heard at speakers",
 }  # fmt: skip
 #: Cameras in whose picture one sees what was commanded: a camera that turned, a lamp, a siren.
 LOOKS = ("lake", "vault", "jetty")

@@ -49,7 +49,7 @@ class ToPeople(Action):
         found = firing.reached((g.id for g in self.groups), (p.id for p in self.persons), self.way, self.urgent)
         return [Order(f"person:{m.id}", payload) for m in found]
 
-    def recipients(self) -> tuple[Ref, ...]:
+    def recipients(self) -> tuple[Ref, ...] | None:
         return self.groups
 
     def by_name(self) -> tuple[Ref, ...]:

@@ -11,12 +11,13 @@ from dromikon.core.rules.controls import Choice, Flag, Inner, Number, Pick, Word
 from dromikon.core.rules.parts import Part, Phrase, Ref, enumerated, seconds, told
 from dromikon.core.words import N_, t
 
-Way = Literal["call", "text", "push", "mail"]
+Way = Literal["call", "text", "push", "mail", "chat"]
 WAYS: dict[Way, str] = {
     "call": N_("voice call"),
     "text": N_("text message"),
     "push": N_("push message"),
     "mail": N_("mail"),
+    "chat": N_("chat message"),
 }
 
 
@@ -50,7 +51,7 @@ class SummonAction(Action):
     do: Literal["summon"] = "summon"
     ladder: Annotated[tuple[Rung, ...], Inner("Who, one after the other")] = Field(min_length=1, max_length=10)
     each: Annotated[float, Number("The next after", unit="s")] = Field(default=180, ge=10, le=3600)
-    ways: Annotated[tuple[Way, ...], Choice("By", words=WAYS)] = Field(default=("text",), min_length=1, max_length=4)
+    ways: Annotated[tuple[Way, ...], Choice("By", words=WAYS)] = Field(default=("text",), min_length=1, max_length=5)
     text: Annotated[str, Words("Text", places=True, lines=2, start="{rule}: {point}. Please answer.")] = Field(
         min_length=1, max_length=300
     )

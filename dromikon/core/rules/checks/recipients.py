@@ -9,7 +9,13 @@ from dromikon.core.words import N_, t
 
 RECEIVES, PRESSES, NUMBER, LINK = "no-recipient", "no-presser", "no-number", "no-address"
 #: What somebody lacks who cannot be reached in a way.
-LACKS = {"text": N_("telephone number"), "call": N_("telephone number"), "mail": N_("mail address"), "push": N_("address for push messages")}  # fmt: skip
+LACKS = {
+    "text": N_("telephone number"),
+    "call": N_("telephone number"),
+    "mail": N_("mail address"),
+    "push": N_("address for push messages"),
+    "chat": N_("name in the chat"),
+}
 
 
 def no_recipient(reading: Reading) -> Iterator[Finding]:
@@ -39,7 +45,7 @@ def no_number(reading: Reading) -> Iterator[Finding]:
     """A message to somebody who cannot be reached in its way; an error when nobody of them can."""
     for i, step in enumerate(reading.document.response):
         ways = step.ways if isinstance(step, SummonAction) else (step.way,) if step.way else ()
-        if not ways:
+        if not ways or step.recipients() is None:
             continue
         members = reading.facts.recipients((g.id for g in step.recipients() or ()), (p.id for p in step.by_name()))
         without = [m.name for m in members if not any(m.has(way) for way in ways)]

@@ -81,7 +81,7 @@ component("setup", () => ({
     const { open, sort } = this.raw;
     if (verb.asks && !confirm(verb.asks)) return;
     const made = await this.tell("doToThing", { sort, thing: open, verb: verb.name }, {});
-    if (made) this.done(made, t("Done."));
+    if (made) this.done(made, made.said || t("Done."));
   },
   /** What is shown this once stays until somebody has it; else the page shows how things are now. */
   done(made, words) {
