@@ -33,7 +33,7 @@ def test_what_left_is_told_with_its_rule_outcome_and_answer(page):
     text = page()
     assert all(f"h{i}.example" in text for i in (0, 1, 2, 5)) and "nursery.example" not in text
     assert text.count("data-delivery") == 4 and "&lt;b&gt;no" in text and "200 OK" in text and "1.5 s" in text
-    assert "Somebody on the jetty" in text and "open=event-7" in text and "a test call" in text
+    assert "Somebody on the jetty" in text and "open=event-7" in text and "a test" in text
     assert text.index("h5.example") < text.index("h0.example"), "the newest first"
 
 

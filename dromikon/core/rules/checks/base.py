@@ -35,7 +35,7 @@ class Finding:
 @dataclass(frozen=True, slots=True)
 class Known:
     """What is known besides documents and facts: how often each kind came at each point in its busiest hour of the past
-    week, the hosts that a test call has reached, and what the evaluator had to forget."""
+    week, the hosts that a test has reached, and what the evaluator had to forget."""
 
     busiest_hour: Mapping[Pair, int] = field(default_factory=dict)
     tested_hosts: frozenset[str] = frozenset()

@@ -72,4 +72,4 @@ def not_tested(reading: Reading) -> Iterator[Finding]:
         host = urlsplit(str(getattr(step, "url", ""))).hostname
         if host and host not in reading.known.tested_hosts:
             reason = t("No call to {host} has ever been answered.", host=host)
-            yield Finding(TESTED, "warning", f"response.{i}.url", reason, t("Send a test call before it matters."))
+            yield Finding(TESTED, "warning", f"response.{i}.url", reason, t("Send a test before it matters."))
