@@ -19,6 +19,7 @@ from dromikon.api import (
     me,
     plan,
     receivers,
+    rehearsals,
     rulebook,
     rules,
     setup,
@@ -32,6 +33,7 @@ from dromikon.api.trouble import tell_trouble
 PARTS: tuple[tuple[str, Router], ...] = (
     ("", me.router),
     ("", events.router),
+    ("", rehearsals.router),
     ("", rules.router),
     ("", alarms.router),
     ("", archive.router),

@@ -1,24 +1,18 @@
 """Rules over the API: read, make, change, switch, preview and rehearse."""
 
-from functools import partial
 from typing import Any
 
-from django.http import Http404, HttpRequest, StreamingHttpResponse
+from django.http import Http404, HttpRequest
 from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
 from dromikon.authoring.preview import preview_of
-from dromikon.authoring.rehearsal import rehearse_draft, report_json
 from dromikon.authoring.services import delete, read_document, save, switch
-from dromikon.authoring.streaming import LINES_TYPE, lines
-from dromikon.core import reading
 from dromikon.core.facts import Facts
-from dromikon.core.instants import Instant
 from dromikon.core.rules.document import Problem
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.facts import names_of
 from dromikon.people.access import Access
-from dromikon.people.roles import May
 from dromikon.people.services import mute
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
@@ -40,42 +34,6 @@ class RuleIn(Schema):
     revision: int | None = None
 
 
-class RehearsalIn(Schema):
-    """`rule`: the live rule to compare with. `sweep`: {path, values} of one number. Without times, the past week."""
-
-    document: dict[str, Any]
-    rule: str | None = None
-    start: str | None = None
-    end: str | None = None
-    sweep: dict[str, Any] | None = None
-
-
-class RehearsedRun(Schema):
-    event: str
-    point: str
-    zero: str
-
-
-class RehearsalOut(Schema):
-    """`turned_away`: how many events each part of the document turned away, by its path; `turned_away_words`: what those
-    parts ask for."""
-
-    start: str
-    end: str
-    count: int
-    considered: int
-    runs: list[RehearsedRun]
-    by_hour: dict[str, int]
-    by_point: dict[str, int]
-    outcomes: dict[str, int]
-    turned_away: dict[str, int]
-    turned_away_words: dict[str, str]
-    new: list[RehearsedRun] | None
-    gone: list[RehearsedRun] | None
-    same: int | None
-    sweep: list[tuple[float, int]]
-
-
 class EnableIn(Schema):
     enabled: bool
 
@@ -92,9 +50,17 @@ class PhraseOut(Schema):
     name: bool
 
 
+class GripOut(Schema):
+    """A number of the document that an edge of a bar stands for: `way` times its distance from `origin`."""
+
+    path: str
+    origin: float
+    way: int
+
+
 class BarOut(Schema):
-    """One thing on the time plan, in seconds from zero. `open`: its end is not known beforehand; `asks`: whether it is
-    to be done is asked when it is due."""
+    """One thing on the time plan, in seconds from the zero of its axis (`anchor`). `open_end`: its end is not known
+    beforehand; `asks`: whether it is to be done is asked when it is due."""
 
     label: str
     above: bool
@@ -102,15 +68,26 @@ class BarOut(Schema):
     end: float
     part: str
     style: str
-    open: bool
+    open_end: bool
     asks: bool
+    anchor: str
+    moves: GripOut | None
+    begins: GripOut | None
+    ends: GripOut | None
+
+
+class AxisOut(Schema):
+    """What its zero is, and the stretches that are drawn of it."""
+
+    anchor: str
+    zero: str
+    stretches: list[tuple[float, float]]
 
 
 class PlanOut(Schema):
     bars: list[BarOut]
+    axes: list[AxisOut]
     decided: float
-    first: float
-    last: float
 
 
 class MendOut(Schema):
@@ -145,10 +122,12 @@ class ReadsOut(Schema):
 
 
 class PreviewOut(Schema):
-    """Where `problems` are, the draft cannot be read and nothing else is told."""
+    """Where `problems` are, the draft cannot be read and nothing else is told. `words`: what each part says, by its
+    path."""
 
     problems: list[dict[str, str]]
     sentence: list[PhraseOut] = []
+    words: dict[str, str] = {}
     plan: PlanOut | None = None
     findings: list[MendableFinding] = []
     reads: ReadsOut | None = None
@@ -179,7 +158,7 @@ class MuteIn(Schema):
 )  # fmt: skip
 def mute_rule(request: HttpRequest, rule_id: str, content: MuteIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    rule = _find_rule(found, rule_id)
+    rule = find_rule(found, rule_id)
     if content.muted and not rule.document.get("mutable"):
         raise Refused(
             [Problem(path="muted", message="This rule may not be muted: whoever it is for has to hear of it.")]
@@ -193,25 +172,10 @@ def preview(request: HttpRequest, content: DraftIn, site: Site = None) -> Any:
     return preview_of(at_site(request, site), content.document)
 
 
-@router.post(
-    "/rules/rehearse", response={200: RehearsalOut, 404: Error, 422: Error}, summary="Run a draft over the past"
-)
-def rehearse_rule(request: HttpRequest, content: RehearsalIn, site: Site = None) -> Any:
-    """With `Accept: application/x-ndjson` the answer tells its progress line by line, and ends when nobody listens."""
-    found = at_site(request, site)
-    found.need(May.EDIT_RULES)
-    live = _find_rule(found, content.rule) if content.rule else None
-    start, end = _instant(content.start), _instant(content.end)
-    rehearsed = partial(rehearse_draft, found, content.document, live, start, end, content.sweep)
-    if LINES_TYPE in request.headers.get("accept", ""):
-        return StreamingHttpResponse(lines(rehearsed), content_type=LINES_TYPE, headers={"Cache-Control": "no-store"})
-    return report_json(rehearsed())
-
-
 @router.get("/rules/{rule_id}", response={200: RuleOut, 404: Error}, summary="One rule with its document")
 def rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
-    return _rule(found, _find_rule(found, rule_id))
+    return _rule(found, find_rule(found, rule_id))
 
 
 @router.put(
@@ -221,7 +185,7 @@ def rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
 )
 def replace_rule(request: HttpRequest, rule_id: str, content: RuleIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    known = _find_rule(found, rule_id)
+    known = find_rule(found, rule_id)
     if content.revision is None:
         message = "Say which revision you replace, so that nobody's change is lost unseen."
         raise Refused([Problem(path="revision", message=message)])
@@ -231,7 +195,7 @@ def replace_rule(request: HttpRequest, rule_id: str, content: RuleIn, site: Site
 @router.post("/rules/{rule_id}/enable", response={200: RuleOut, 422: Error}, summary="Switch a rule on or off")
 def enable_rule(request: HttpRequest, rule_id: str, content: EnableIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    return _rule(found, switch(found, _find_rule(found, rule_id), content.enabled))
+    return _rule(found, switch(found, find_rule(found, rule_id), content.enabled))
 
 
 @router.delete(
@@ -239,7 +203,7 @@ def enable_rule(request: HttpRequest, rule_id: str, content: EnableIn, site: Sit
 )
 def delete_rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
-    delete(found, _find_rule(found, rule_id))
+    delete(found, find_rule(found, rule_id))
     return 204, None
 
 
@@ -253,14 +217,7 @@ def restore_rule(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
     return _rule(found, row)
 
 
-def _instant(text: str | None) -> Instant | None:
-    try:
-        return reading.instant(text) if text else None
-    except ValueError as error:
-        raise Refused([Problem(path="start", message="start and end are ISO 8601 times.")]) from error
-
-
-def _find_rule(found: Access, rule_id: str) -> Rule:
+def find_rule(found: Access, rule_id: str) -> Rule:
     row = Rule.objects.filter(pk=rule_id, site=found.site, deleted=False).first()
     if row is None:
         raise Http404("There is no such rule.")

@@ -44,6 +44,7 @@ def _points(facts: Facts, sends: Mapping[str, frozenset[str]]) -> list[dict[str,
             "kind": p.kind,
             "area": areas.get(p.area or "", ""),
             "waits": p.waits,
+            "cameras": list(facts.cameras_of(p.id)),
             "presets": list(p.told.presets),
             "signals": [s.name for s in p.siren.signals] if p.siren else [],
             # Null where nobody knows; then it is offered by its sort.

@@ -5,8 +5,8 @@ from typing import Any
 
 from dromikon.authoring.reading import read_out
 from dromikon.authoring.services import findings, read_document
-from dromikon.core.rules.sentence import sentence
-from dromikon.core.rules.timeplan import Bar, time_plan
+from dromikon.core.rules.sentence import parts_in_words, sentence
+from dromikon.core.rules.timeplan import time_plan
 from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.refusals import Refused
@@ -19,24 +19,11 @@ def preview_of(access: Access, content: Any) -> dict[str, Any]:
     except Refused as refused:
         return {"problems": [p.model_dump() for p in refused.problems]}
     facts = names_of(access.site)
-    plan = time_plan(document, facts)
     return {
         "problems": [],
         "sentence": [{"text": p.text, "part": p.part, "name": bool(p.name)} for p in sentence(document, facts)],
-        "plan": {
-            "bars": [_bar(bar) for bar in plan.bars],
-            "decided": plan.decided,
-            "first": plan.first,
-            "last": plan.last,
-        },
+        "words": parts_in_words(document, facts),
+        "plan": asdict(time_plan(document, facts)),
         "findings": [asdict(f) for f in findings(access, document)],
         "reads": read_out(document, facts),
     }
-
-
-def _bar(bar: Bar) -> dict[str, Any]:
-    return {
-        "label": bar.label, "above": bar.above, "start": bar.start, "end": bar.end, "part": bar.part, "style": bar.style,
-        "open": bar.open_end,
-        "asks": bar.asks,
-    }  # fmt: skip

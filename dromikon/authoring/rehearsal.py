@@ -8,13 +8,15 @@ from zoneinfo import ZoneInfo
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from dromikon.authoring.replay import entries
+from dromikon.authoring.examples import Measured, marked_of, measured
+from dromikon.authoring.replay import Told, entries, told_of
 from dromikon.authoring.services import read_document
 from dromikon.clock import now_ms
 from dromikon.core.facts import Facts, LiveRule
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant, from_datetime, iso
 from dromikon.core.rules.document import Problem, RuleDocument, problems_of
+from dromikon.core.rules.explain import OUTCOMES
 from dromikon.core.rules.outcome import Run
 from dromikon.core.rules.rehearse import Compared, Rehearsed, Stage, Variant, compare, rehearse, shares_cause, varied
 from dromikon.core.rules.sentence import plain
@@ -51,6 +53,10 @@ class Report:
     draft: Rehearsed
     compared: Compared | None
     sweep: list[tuple[float, int]]
+    #: Events that the rule was told of but that came to nothing, the newest last.
+    away: list[Told]
+    #: What comes of the events that somebody has marked.
+    examples: list[Measured]
     #: What each part that can turn events away asks for, by its path in the document.
     words: dict[str, str]
 
@@ -76,16 +82,18 @@ def rehearse_draft(
     name = live.id if live else DRAFT
     values, swept = _sweep(document, sweep)
     rules = [LiveRule(id=name, revision=1, document=d) for d in swept]
+    marked = marked_of(live, until - LONGEST) if live is not None and sweep is None else []
     shared = sweep is not None and shares_cause(document, str(sweep.get("path", "")))
     variants = [Variant(rule, since, until) for rule in rules] if shared else []
-    stages = [Stage(LiveRule(id=name, revision=1, document=document.to_json()), since, until, variants=variants)]
+    draft = LiveRule(id=name, revision=1, document=document.to_json())
+    stages = [Stage(draft, since, until, variants=variants, watch=frozenset(e.event for e in marked))]
     if live is not None:
         stages.append(Stage(None, since, until, only=live.id))
     # A number of the cause itself changes what is watched for: each value watches for itself.
     apart = [] if shared else [Stage(rule, since, until) for rule in rules]
     watched = [document, *([read_document(live.document)] if live else [])]
     kinds, points = _concerned([*watched, *map(read_document, swept)] if apart else watched, facts)
-    begin = since - round(max(d.reach for d in watched) * 1000)
+    begin = min([since, *(e.zero for e in marked)]) - round(max(d.reach for d in watched) * 1000)
 
     def reached(at: Instant) -> None:
         progress(max(0.0, min(1.0, (at - begin) / (until - begin))))
@@ -95,7 +103,17 @@ def rehearse_draft(
     compared = compare(results[0], results[1]) if live is not None else None
     counts = [v.count for v in variants] or [len(r.runs) for r in results[len(stages) :]]
     words = _asked_for(document, facts)
-    return Report(since, until, results[0], compared, list(zip(values, counts, strict=True)), words)
+    away = [] if sweep is not None else _came_to_nothing(access.site.id, results[0])
+    return Report(
+        since, until, results[0], compared, list(zip(values, counts, strict=True)), away,
+        measured(marked, results[0].verdicts), words,
+    )  # fmt: skip
+
+
+def _came_to_nothing(site: str, result: Rehearsed) -> list[Told]:
+    """What waited first and fired then did not come to nothing."""
+    fired = {run.event for run in result.runs}
+    return told_of(site, ((seq, outcome) for seq, outcome in result.away if seq not in fired))
 
 
 def start_of_week(until: Instant, zone: str) -> Instant:
@@ -161,6 +179,14 @@ def report_json(report: Report) -> dict[str, Any]:
         "gone": _runs(compared.gone) if compared else None,
         "same": len(compared.same) if compared else None,
         "sweep": report.sweep,
+        "away": [
+            {"event": str(a.event), "point": a.point, "zero": iso(a.zero), "outcome": t(OUTCOMES[a.outcome])}
+            for a in report.away
+        ],
+        "examples": [
+            {"event": str(m.event), "point": m.point, "zero": iso(m.zero), "fires": m.fires, "held": m.held}
+            for m in report.examples
+        ],
     }
 
 

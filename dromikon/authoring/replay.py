@@ -1,8 +1,8 @@
 """The journal read back for rehearsal: SQL by hand, since a million rows are too many for an object mapper."""
 
 import json
-from collections.abc import Iterator
-from typing import Any
+from collections.abc import Iterable, Iterator
+from typing import Any, NamedTuple
 
 from django.db import connection
 from pydantic_core import from_json
@@ -56,6 +56,22 @@ def entries(
     if event is not None:
         yield event
     yield from events
+
+
+class Told(NamedTuple):
+    """An event that a rule was told of: where, when it happened, and what came of it."""
+
+    event: int
+    point: str
+    zero: Instant
+    outcome: str
+
+
+def told_of(site: str, found: Iterable[tuple[int, str]]) -> list[Told]:
+    """Events with their outcomes, as far as they are kept, by when they came. A later outcome counts."""
+    outcomes = dict(found)
+    rows = models.EventRow.objects.filter(site=site, seq__in=outcomes).order_by("seq")
+    return [Told(seq, point, at, outcomes[seq]) for seq, point, at in rows.values_list("seq", "point", "occurred_at")]
 
 
 class Narrowed:

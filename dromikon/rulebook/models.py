@@ -49,6 +49,25 @@ class Receiver(models.Model):
         return self.address
 
 
+class Example(models.Model):
+    """An event that later revisions of a rule are measured by: whether the rule should have fired at it."""
+
+    rule = models.ForeignKey(Rule, on_delete=models.CASCADE, related_name="examples")
+    event = models.BigIntegerField()
+    point = models.CharField(max_length=40, blank=True)
+    zero = models.BigIntegerField()
+    fires = models.BooleanField()
+    by = models.ForeignKey("people.Person", on_delete=models.SET_NULL, null=True)
+    at = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["-zero"]
+        constraints = [models.UniqueConstraint(fields=["rule", "event"], name="one_example_per_event")]
+
+    def __str__(self) -> str:
+        return f"{self.rule_id} {'fires' if self.fires else 'does not fire'} at {self.event}"
+
+
 class Revision(models.Model):
     rule = models.ForeignKey(Rule, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()

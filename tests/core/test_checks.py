@@ -4,7 +4,7 @@ import pytest
 
 from dromikon.core.rules.checks import Known, check
 from dromikon.core.rules.document import RuleDocument
-from dromikon.core.rules.timeplan import time_plan
+from dromikon.core.rules.timeplan import stretches, time_plan
 from tests.core.site import facts, rule
 
 BAY = {"cause": "event", "kind": "scene.loitering", "phase": "begin", "where": {"points": [{"id": "bay"}]}}
@@ -130,7 +130,50 @@ def test_the_time_plan_puts_the_event_at_zero():
         "bookmark": (False, -20, 30),
         "popup": (False, 5, 45),
     }
-    assert (plan.first, plan.last) == (-20, 45)
+    [axis] = plan.axes
+    assert (axis.anchor, len(axis.stretches)) == ("start", 1)
+    assert axis.stretches[0][0] < -20 and axis.stretches[0][1] > 60
+    edges = {(b.style, name): (g.path, g.way * (edge - g.origin)) for b in plan.bars for name, g, edge in
+             (("moves", b.moves, b.start), ("begins", b.begins, b.start), ("ends", b.ends, b.end)) if g}  # fmt: skip
+    assert edges == {
+        ("quiet", "ends"): ("hold_off.seconds", 60),
+        ("bookmark", "begins"): ("response.0.before", 20),
+        ("bookmark", "ends"): ("response.0.beyond", 30),
+        ("popup", "moves"): ("response.1.after", 5),
+        ("popup", "ends"): ("response.1.seconds", 40),
+    }
+
+
+def test_a_long_quiet_stretch_is_broken_out_of_the_axis_and_an_hour_in_which_something_ends_is_not():
+    assert len(stretches({0.0})) == 1 and len(stretches({0.0, 600.0})) == 1
+    near, far = stretches({-10.0, 0.0, 25.0, 60.0, 600.0})
+    assert near[0] < -10 and 60 < near[1] < 70 and 590 < far[0] < 600 < far[1]
+    assert len(stretches({-10.0, 0.0, 25.0, 60.0, 240.0})) == 1
+    first, last = stretches({0.0, 5.0, 3600.0, 3605.0})
+    assert first[1] < 7 and last[0] > 3595, "both ends of a bar that crosses the break are drawn"
+
+
+def test_what_goes_by_the_end_or_by_an_answer_has_an_axis_of_its_own():
+    steps = [
+        {"do": "alarm", "title": "x", "after": 10, "groups": [{"id": "ops"}]},
+        {"do": "popup", "anchor": "end", "after": 5, "seconds": 20, "groups": [{"id": "ops"}]},
+        {"do": "line", "text": "x", "anchor": "acknowledged"},
+        {"do": "text", "text": "x", "anchor": "unanswered", "after": 120, "groups": [{"id": "ops"}]},
+    ]
+    cause = {"cause": "lasting", "kind": "scene.loitering", "seconds": 30, "where": {"points": [{"id": "bay"}]}}
+    stop = {"unanswered": 300}
+    plan = time_plan(RuleDocument.model_validate(rule(cause=cause, response=steps, stop=stop)), facts())
+    at = {b.style: (b.anchor, b.start) for b in plan.bars if not b.above}
+    assert at == {
+        "alarm": ("start", 40),
+        "popup": ("end", 5),
+        "line": ("acknowledged", 0),
+        "text": ("start", 160),
+        "stop": ("start", 40),
+    }
+    assert [a.anchor for a in plan.axes] == ["start", "end", "acknowledged"]
+    [dwell] = [b for b in plan.bars if b.style == "wait" and b.ends]
+    assert dwell.ends.path == "cause.seconds"
 
 
 def test_a_lasting_cause_decides_later_but_pictures_still_go_by_the_event():

@@ -443,7 +443,9 @@ def test_chat_goes_into_a_room_and_to_persons_by_their_gateway(fire, as_, gates,
     facts = facts_of(as_("ines").site)
     words = "".join(p.text for p in sentence(document, facts))
     assert "write “{point}: {class}” into Ops and write “{point}: {class}” to Opal " in words
-    assert [f.reason for f in check(document, facts) if f.check == "no-number"] == ["Dara Quistfield: no name in the chat."]
+    assert [f.reason for f in check(document, facts) if f.check == "no-number"] == [
+        "Dara Quistfield: no name in the chat."
+    ]
     only = document.model_copy(update={"response": (document.response[0].model_copy(update={"persons": ()}),)})
     assert not [f for f in check(only, facts) if f.check in ("no-number", "no-recipient")], (
         "a room needs nobody besides"

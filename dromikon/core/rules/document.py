@@ -101,7 +101,7 @@ class RuleDocument(Part):
     stop: Annotated[Stop | None, Inner("Stop", hint="cancel what is pending and let go what is held")] = None
 
     #: Whether somebody may say that they want to hear nothing of it by mail, text, push or call.
-    mutable: Annotated[bool, Flag("people may mute it for themselves")] = False
+    mutable: Annotated[bool, Flag("people may mute it for themselves", hint="Muting")] = False
 
     @model_validator(mode="before")
     @classmethod

@@ -209,15 +209,18 @@ def forms() -> dict[str, Any]:
         "nodes": {
             what: {
                 "tag": tag,
-                "kinds": [
-                    {"name": name, "part": known[name].__name__, "label": t(known[name].label)}
-                    for name in known.names()
-                ],
+                "kinds": [_offered(name, known[name]) for name in known.names()],
             }
             for what, (tag, known) in REGISTRIES.items()
         },
         "root": RuleDocument.__name__,
     }
+
+
+def _offered(name: str, part: Any) -> dict[str, str]:
+    """A part as it is offered among others of its registry."""
+    looks = {"icon": part.icon, "group": t(part.group)} if issubclass(part, Action) else {}
+    return {"name": name, "part": part.__name__, "label": t(part.label), **looks}
 
 
 def forms_of(root: type[Part]) -> dict[str, Any]:

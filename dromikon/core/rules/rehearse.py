@@ -5,7 +5,7 @@ ticks for their places and adds those that a draft wants besides, each at exactl
 makes the same runs again, down to their references.
 """
 
-from collections import Counter
+from collections import Counter, deque
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple, cast
@@ -46,6 +46,8 @@ CHANGES = (Change, Checkpoint)
 HOUR = 3_600_000
 #: Progress is told about this often, in entries.
 TELL_EVERY = 5_000
+#: So many events that came to nothing are told one by one.
+MOST_AWAY = 500
 #: Places of a document that come after the cause: values tried there share one watching of the cause.
 AFTER_THE_CAUSE = ("provided", "hours", "hold_off")
 
@@ -59,6 +61,10 @@ class Rehearsed:
     outcomes: Counter[str] = field(default_factory=Counter)
     #: How many events, or steps of runs, each part turned away, by its path in the document.
     turned_away: Counter[str] = field(default_factory=Counter)
+    #: The latest events that came to nothing, with their outcomes.
+    away: deque[tuple[int, str]] = field(default_factory=lambda: deque(maxlen=MOST_AWAY))
+    #: What came of the events that were watched, whenever they were.
+    verdicts: dict[int, Verdict] = field(default_factory=dict)
 
     def by_hour(self) -> dict[Instant, int]:
         """Runs by the hour in which they happened."""
@@ -153,14 +159,15 @@ def share_conditions(variants: Sequence[Variant]) -> Every | None:
 class Stage:
     """One rule of one rehearsal: an evaluator that has only this rule, in facts as they were.
 
-    `rule` None rehearses the rules that were live at each time; outside facts are always as recorded.
+    `rule` None rehearses the rules that were live at each time; outside facts are always as recorded. What comes of the
+    events in `watch` is kept, also of those outside the period.
     """
 
     def __init__(
         self, rule: LiveRule | None, start: Instant, end: Instant, only: str | None = None,
-        variants: Sequence[Variant] = (),
+        variants: Sequence[Variant] = (), watch: frozenset[int] = frozenset(),
     ) -> None:  # fmt: skip
-        self.rule, self.only, self.variants = rule, only, variants
+        self.rule, self.only, self.variants, self.watch = rule, only, variants, watch
         self.start, self.end = start, end
         self.result = Rehearsed()
         self._evaluator: Evaluator | None = None
@@ -256,9 +263,12 @@ class Stage:
             self._note(evaluator.apply(Tick(place, wake)), wake)
 
     def _note(self, outcome: Outcome, at: Instant) -> None:
+        result = self.result
+        for verdict in outcome.verdicts:
+            if verdict.event in self.watch:
+                result.verdicts[verdict.event] = verdict
         if not self.start <= at < self.end:
             return
-        result = self.result
         if outcome.runs:
             result.runs += outcome.runs
         for dropped in outcome.dropped:
@@ -267,6 +277,7 @@ class Stage:
             result.considered += 1
             result.outcomes[verdict.outcome] += 1
             if verdict.run is None:
+                result.away.append((verdict.event, verdict.outcome))
                 result.turned_away.update(self._blamed(verdict))
 
 

@@ -10,14 +10,7 @@ from dromikon.core.words import N_, t
 
 def sentence(document: RuleDocument, facts: Facts) -> list[Phrase]:
     """The rule in words, as phrases that point at the parts they describe."""
-    steps = [
-        [
-            *s.phrases(facts, f"response.{i}"),
-            *_when(s.often() + s.when(), i),
-            *_asked(s, document, facts, f"response.{i}"),
-        ]
-        for i, s in enumerate(document.response)
-    ]
+    steps = _steps(document, facts)
     nothing = [Phrase(t("do nothing yet"), "response", name=True)]
     return told(
         "When {cause}{provided}{hours}{hold_off}: {steps}{again}{stop}.",
@@ -29,6 +22,31 @@ def sentence(document: RuleDocument, facts: Facts) -> list[Phrase]:
         again=_again(document),
         stop=_stop(document),
     )
+
+
+def parts_in_words(document: RuleDocument, facts: Facts) -> dict[str, str]:
+    """Each part that says something in words of its own, by its path."""
+    parts = {
+        "cause": document.cause.phrases(facts),
+        "provided": document.provided.phrases(facts, document.cause.event_kind(), "") if document.provided else [],
+        "hours": _hours(document, facts),
+        "hold_off": _hold_off(document),
+        **{f"response.{i}": words for i, words in enumerate(_steps(document, facts))},
+        "again": _again(document),
+        "stop": _stop(document),
+    }
+    return {path: plain(words).strip(" ,;") for path, words in parts.items() if words}
+
+
+def _steps(document: RuleDocument, facts: Facts) -> list[list[Phrase]]:
+    return [
+        [
+            *s.phrases(facts, f"response.{i}"),
+            *_when(s.often() + s.when(), i),
+            *_asked(s, document, facts, f"response.{i}"),
+        ]
+        for i, s in enumerate(document.response)
+    ]
 
 
 def _provided(document: RuleDocument, facts: Facts) -> list[Phrase]:

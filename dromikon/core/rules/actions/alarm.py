@@ -33,6 +33,7 @@ class AlarmAction(Action):
     """Raise an alarm for the recipients' desks."""
 
     label: ClassVar[str] = "Alarm"
+    group: ClassVar[str] = "at a desk"
     icon: ClassVar[str] = "bell"
 
     asks: ClassVar[bool] = True

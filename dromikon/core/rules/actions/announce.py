@@ -25,6 +25,7 @@ class AnnounceAction(Action):
     """Play a signal, or have a text spoken, at a speaker, horn, reader or door station: whoever is there hears it."""
 
     label: ClassVar[str] = "Announce"
+    group: ClassVar[str] = "at the place"
     icon: ClassVar[str] = "volume"
     delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
     nobody: ClassVar[str] = "there is no speaker"

@@ -18,7 +18,12 @@ from dromikon.core.rules.controls import Choice, Inner, Nodes, Number, When
 from dromikon.core.rules.parts import Part, Phrase, Ref, seconds, told
 from dromikon.core.rules.within import HoursPart
 from dromikon.core.rules.wording import fill
-from dromikon.core.words import speaking, t
+from dromikon.core.words import N_, speaking, t
+
+#: What steps are about, in the order in which they are offered.
+GROUPS = (
+    N_("at a desk"), N_("pictures"), N_("at the place"), N_("to people"), N_("to other systems"), N_("inside Dromikon"),
+)  # fmt: skip
 
 
 class Delivery(StrEnum):
@@ -141,6 +146,8 @@ class Action(Part):
     """A step of a response: when on the time axis, and what."""
 
     label: ClassVar[str]
+    #: What it is about, where kinds are chosen from: one of GROUPS.
+    group: ClassVar[str]
     icon: ClassVar[str] = "arrow-right"
     delivery: ClassVar[Delivery] = Delivery.INSIDE
 
@@ -241,6 +248,10 @@ class Action(Part):
     def span(self) -> tuple[float, float]:
         """On the time axis around zero: seconds from its own moment to where it begins and ends."""
         return 0.0, self.hold if isinstance(self.hold, float | int) else 0.0
+
+    def edges(self) -> tuple[str, str]:
+        """Which own numbers its begin (counted backwards from its moment) and its end stand for; empty for none."""
+        return "", "held" if isinstance(self.hold, float | int) and "held" in type(self).model_fields else ""
 
     def often(self) -> str:
         """The repeats in words; empty for once."""

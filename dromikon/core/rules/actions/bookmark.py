@@ -28,6 +28,7 @@ class BookmarkAction(Action):
     """Mark the recording of the source's sightlines from `before` to `beyond` seconds around zero."""
 
     label: ClassVar[str] = "Bookmark"
+    group: ClassVar[str] = "pictures"
     icon: ClassVar[str] = "bookmark"
     nobody: ClassVar[str] = "no camera looks there"
     around_zero: ClassVar[bool] = True
@@ -64,3 +65,6 @@ class BookmarkAction(Action):
 
     def span(self) -> tuple[float, float]:
         return -self.before, self.beyond
+
+    def edges(self) -> tuple[str, str]:
+        return "before", "beyond"

@@ -15,6 +15,7 @@ class CallAction(ToPeople):
     """Have everybody who has a number called, and told what is written. The id stays the same over attempts."""
 
     label: ClassVar[str] = "Voice call"
+    group: ClassVar[str] = "to people"
     icon: ClassVar[str] = "bell"
     nobody: ClassVar[str] = "nobody of whom it is for has a number and may be disturbed now"
     way: ClassVar[str] = "call"

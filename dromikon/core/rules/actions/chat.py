@@ -16,6 +16,7 @@ class ChatAction(ToPeople):
     """Write into a chat room by its incoming webhook, to persons by the gateway for chat messages, or both."""
 
     label: ClassVar[str] = "Chat"
+    group: ClassVar[str] = "to people"
     icon: ClassVar[str] = "message"
     nobody: ClassVar[str] = "nobody of whom it is for has a name in the chat and may be disturbed now"
     way: ClassVar[str] = "chat"

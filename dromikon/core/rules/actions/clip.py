@@ -32,6 +32,7 @@ class ClipAction(Action):
     is there already is not written again."""
 
     label: ClassVar[str] = "Keep a clip"
+    group: ClassVar[str] = "pictures"
     icon: ClassVar[str] = "download"
     nobody: ClassVar[str] = "no camera looks there"
     around_zero: ClassVar[bool] = True
@@ -67,6 +68,9 @@ class ClipAction(Action):
 
     def span(self) -> tuple[float, float]:
         return -self.before, self.beyond
+
+    def edges(self) -> tuple[str, str]:
+        return "before", "beyond"
 
 
 def plain_name(text: str) -> str:

@@ -23,6 +23,7 @@ class CounterAction(Action):
     """A counter goes up or down by `by`, never below zero, or is set to `by`."""
 
     label: ClassVar[str] = "Count"
+    group: ClassVar[str] = "inside Dromikon"
     icon: ClassVar[str] = "calculator"
 
     do: Literal["counter"] = "counter"

@@ -26,6 +26,7 @@ class DeriveAction(Action):
     led to it; no rule is set off by its own chain."""
 
     label: ClassVar[str] = "Raise an event"
+    group: ClassVar[str] = "inside Dromikon"
     icon: ClassVar[str] = "flag"
 
     do: Literal["derive"] = "derive"

@@ -34,6 +34,7 @@ class DoorAction(Action):
     seconds or with the state (the last holder's end undoes it), unless it is to `stay`."""
 
     label: ClassVar[str] = "Door"
+    group: ClassVar[str] = "at the place"
     icon: ClassVar[str] = "door"
     delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
 

@@ -61,6 +61,7 @@ class HttpAction(Action):
     address and body is written as they want it: no value can begin another part."""
 
     label: ClassVar[str] = "HTTP call"
+    group: ClassVar[str] = "to other systems"
     icon: ClassVar[str] = "world-upload"
     delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
 

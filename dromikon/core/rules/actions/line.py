@@ -20,6 +20,7 @@ class LineAction(Action):
     """Write a line into the daybook, for whoever looks back."""
 
     label: ClassVar[str] = "Daybook line"
+    group: ClassVar[str] = "inside Dromikon"
     icon: ClassVar[str] = "note"
     repeats: ClassVar[bool] = True
 

@@ -28,6 +28,7 @@ class MailAction(ToPeople):
     the same over attempts."""
 
     label: ClassVar[str] = "Mail"
+    group: ClassVar[str] = "to people"
     icon: ClassVar[str] = "note"
     nobody: ClassVar[str] = "nobody of whom it is for has an address and may be disturbed now"
     way: ClassVar[str] = "mail"

@@ -20,6 +20,7 @@ class ModeAction(Action):
     """The site goes to a mode."""
 
     label: ClassVar[str] = "Set mode"
+    group: ClassVar[str] = "inside Dromikon"
     icon: ClassVar[str] = "toggle-left"
 
     do: Literal["mode"] = "mode"

@@ -26,6 +26,7 @@ class NoticeAction(Action):
     """Show a line of text for a while, with the source's first sightline beside it. Nobody need answer."""
 
     label: ClassVar[str] = "Notice"
+    group: ClassVar[str] = "at a desk"
     icon: ClassVar[str] = "message"
     repeats: ClassVar[bool] = True
 
@@ -63,3 +64,6 @@ class NoticeAction(Action):
 
     def span(self) -> tuple[float, float]:
         return 0.0, self.seconds
+
+    def edges(self) -> tuple[str, str]:
+        return "", "seconds"

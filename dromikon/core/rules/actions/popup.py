@@ -24,6 +24,7 @@ class PopupAction(Action):
     """Show the sightlines under "Now showing" for a while; it passes by itself."""
 
     label: ClassVar[str] = "Pop-up"
+    group: ClassVar[str] = "at a desk"
     icon: ClassVar[str] = "video"
     nobody: ClassVar[str] = "no camera looks there"
 
@@ -57,3 +58,6 @@ class PopupAction(Action):
 
     def span(self) -> tuple[float, float]:
         return 0.0, self.seconds
+
+    def edges(self) -> tuple[str, str]:
+        return "", "seconds"

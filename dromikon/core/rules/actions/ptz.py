@@ -24,6 +24,7 @@ class PtzAction(Action):
     and come back after `held` seconds, or when the state ends (the last holder's end brings it back)."""
 
     label: ClassVar[str] = "Turn a camera"
+    group: ClassVar[str] = "at the place"
     icon: ClassVar[str] = "rotate"
     delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
     nobody: ClassVar[str] = "no camera knows a position for it"

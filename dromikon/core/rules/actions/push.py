@@ -15,6 +15,7 @@ class PushAction(ToPeople):
     """Push a message to everybody who can be reached so. The id stays the same over attempts."""
 
     label: ClassVar[str] = "Push message"
+    group: ClassVar[str] = "to people"
     icon: ClassVar[str] = "message"
     nobody: ClassVar[str] = "nobody of whom it is for takes push messages and may be disturbed now"
     way: ClassVar[str] = "push"

@@ -25,6 +25,7 @@ class RecordAction(Action):
     twice for the same stretch does no harm, so it is asked until the recorder has confirmed."""
 
     label: ClassVar[str] = "Record"
+    group: ClassVar[str] = "pictures"
     icon: ClassVar[str] = "movie"
     nobody: ClassVar[str] = "no camera looks there"
     around_zero: ClassVar[bool] = True
@@ -51,3 +52,6 @@ class RecordAction(Action):
 
     def span(self) -> tuple[float, float]:
         return -self.before, self.beyond
+
+    def edges(self) -> tuple[str, str]:
+        return "before", "beyond"

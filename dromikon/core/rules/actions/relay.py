@@ -24,6 +24,7 @@ class RelayAction(Action):
     it `on`, switch it `off`, or `toggle` it from how it was last switched. A pulse is a short hold."""
 
     label: ClassVar[str] = "Relay"
+    group: ClassVar[str] = "at the place"
     icon: ClassVar[str] = "bulb"
     delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
     repeats: ClassVar[bool] = True

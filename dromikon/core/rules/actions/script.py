@@ -29,6 +29,7 @@ class ScriptAction(Action):
     anything, so it is run once and never again."""
 
     label: ClassVar[str] = "Script"
+    group: ClassVar[str] = "to other systems"
     icon: ClassVar[str] = "player-play"
     delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
 

@@ -28,6 +28,7 @@ class SignalAction(Action):
     seconds or while the state lasts. The last holder's end silences it."""
 
     label: ClassVar[str] = "Siren and light"
+    group: ClassVar[str] = "at the place"
     icon: ClassVar[str] = "alert-triangle"
     delivery: ClassVar[Delivery] = Delivery.ONCE_ONLY
     nobody: ClassVar[str] = "the siren has no such signal"

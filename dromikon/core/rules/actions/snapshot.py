@@ -30,6 +30,7 @@ class SnapshotAction(Action):
     """Keep one still for each camera and each of `moments`, in seconds around zero."""
 
     label: ClassVar[str] = "Snapshots"
+    group: ClassVar[str] = "pictures"
     icon: ClassVar[str] = "camera"
     nobody: ClassVar[str] = "no camera looks there"
     around_zero: ClassVar[bool] = True

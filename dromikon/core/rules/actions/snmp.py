@@ -33,6 +33,7 @@ class SnmpAction(Action):
     arrived nobody knows."""
 
     label: ClassVar[str] = "SNMP"
+    group: ClassVar[str] = "to other systems"
     icon: ClassVar[str] = "wave-sine"
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
 

@@ -41,6 +41,7 @@ class SummonAction(Action):
     duty or can be reached is passed over."""
 
     label: ClassVar[str] = "Call out in turn"
+    group: ClassVar[str] = "to people"
     icon: ClassVar[str] = "route"
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
     nobody: ClassVar[str] = "nobody else of the ladder is on duty and can be reached"

@@ -15,6 +15,7 @@ class TextAction(ToPeople):
     """Text everybody who has a number. The message id stays the same over attempts, so a gateway can tell repeats."""
 
     label: ClassVar[str] = "Text message"
+    group: ClassVar[str] = "to people"
     icon: ClassVar[str] = "send"
     nobody: ClassVar[str] = "nobody of whom it is for has a number and may be disturbed now"
     way: ClassVar[str] = "text"

@@ -28,6 +28,7 @@ class WebhookAction(Action):
     """POST a CloudEvents 1.0 document. The message id stays the same over attempts, so a receiver can tell repeats."""
 
     label: ClassVar[str] = "Webhook"
+    group: ClassVar[str] = "to other systems"
     icon: ClassVar[str] = "webhook"
     delivery: ClassVar[Delivery] = Delivery.REPEATABLE
 

@@ -128,6 +128,11 @@ class Cause(Part):
         return 0.0
 
     @property
+    def waits_by(self) -> str:
+        """Which of its numbers says so; empty for none."""
+        return ""
+
+    @property
     def ends(self) -> bool:
         """Whether what it reports is a state that ends, so that end steps and holds have a moment to go by."""
         return False

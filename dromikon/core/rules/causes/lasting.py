@@ -69,5 +69,9 @@ class LastingCause(Cause):
         return self.seconds
 
     @property
+    def waits_by(self) -> str:
+        return "seconds"
+
+    @property
     def ends(self) -> bool:
         return True

@@ -93,6 +93,10 @@ class LevelCause(Cause):
         return self.held
 
     @property
+    def waits_by(self) -> str:
+        return "held"
+
+    @property
     def ends(self) -> bool:
         return True
 

@@ -199,6 +199,10 @@ class MissingCause(SeveralCause):
     def waits(self) -> float:
         return self.within
 
+    @property
+    def waits_by(self) -> str:
+        return "within"
+
 
 @dataclass(frozen=True, slots=True)
 class MissingWatcher(JoinedWatcher):

@@ -8,9 +8,12 @@ import { carried } from "../kit/page.js";
 import { wall } from "../kit/times.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
+import { dress } from "./cards.js";
+import { chosen } from "./chosen.js";
 import { History } from "./history.js";
 import { past } from "./past.js";
-import { drawPlan } from "./plan.js";
+import { TimePlan } from "./plan.js";
+import { planHead } from "./plan-head.js";
 import { drawSentence } from "./sentence.js";
 import { verbs } from "./verbs.js";
 
@@ -21,7 +24,7 @@ const editor = () => ({
   view: "parts", text: "", textProblem: "", findings: [], reads: [], readsAt: 0,
   problems: [], failed: "", named: "", begun: false,
   enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false, undoable: false,
-  asking: carried("open-places"),
+  asking: carried("open-places"), homeless: [], redoable: false,
   // What Alpine is not to watch: the form draws itself, and a watched document would be another object.
   raw: { __v_skip: true, doc: {} },
   get doc() { return this.raw.doc; },
@@ -32,7 +35,13 @@ const editor = () => ({
     const d = this.$root.dataset, doc = { response: [], ...carried("document") };
     Object.assign(this, { rule: d.rule, revision: d.revision ? Number(d.revision) : null });
     Object.assign(this, { enabled: d.enabled === "1", may: d.may === "1" });
-    this.raw = { __v_skip: true, doc, form: this.makeForm(doc), history: new History(doc) };
+    this.raw = { __v_skip: true, doc, form: this.makeForm(doc), history: new History(doc), words: {} };
+    this.raw.plan = new TimePlan(this.raw.form.root, {
+      moved: (path, value, done) => this.form.set(path, value, done), limits: (path) => this.form.limits(path),
+    });
+    this.form.planHead = () => planHead(this.raw.plan);
+    this.form.afterwards = () => this.dress();
+    this.form.opened = doc.cause ? "" : "cause";
     document.addEventListener("keydown", (e) => this.keys(e));
     this.$root.addEventListener("click", (e) => this.follow(e));
     window.addEventListener("beforeunload", (e) => { if (this.dirty && !this.saving) e.preventDefault(); });
@@ -54,6 +63,7 @@ const editor = () => ({
   get proposed() { return !this.rule && this.begun; },
   get clean() { return !this.failed && !this.findings.length && !this.problems.length && this.begun; },
   get canUndo() { return this.undoable; },
+  get canRedo() { return this.redoable; },
   get canSave() {
     return this.may && (this.dirty || this.proposed) && !this.saving && !this.problems.length && !this.textProblem;
   },
@@ -67,6 +77,12 @@ const editor = () => ({
   rename(e) { this.doc.name = this.named = e.target.value; this.changed(); },
 
   /** Puts what was chosen into every place of the document that waits for it. */
+  dress() {
+    const { words, doc, plan } = this.raw, { findings, problems } = this, { forms } = this.form;
+    const verbs = { mend: (f) => this.mend(f), canTry: (f) => this.canTry(f), tryCall: (f) => this.tryCall(f) };
+    this.homeless = dress(this.form.root, { words, findings, problems, doc, forms }, verbs);
+    plan.draw();
+  },
   fill(place, option) {
     const has = place.chosen.includes(option.id);
     const without = place.chosen.filter((id) => id !== option.id);
@@ -86,7 +102,7 @@ const editor = () => ({
   },
   noted() {
     this.history.note(this.doc);
-    this.undoable = this.history.canUndo;
+    Object.assign(this, { undoable: this.history.canUndo, redoable: this.history.canRedo });
     this.preview();
   },
   undo() { this.restore(this.history.undo()); },
@@ -94,22 +110,22 @@ const editor = () => ({
   restore(doc) {
     if (!doc) return;
     this.show(doc);
-    Object.assign(this, { dirty: true, undoable: this.history.canUndo });
+    const { canUndo: undoable, canRedo: redoable } = this.history;
+    Object.assign(this, { dirty: true, undoable, redoable });
     if (this.view === "document") this.text = JSON.stringify(doc, null, 2);
     this.preview();
   },
 
   // -- what the server says ----------------------------------------------------------------------------------------
   async preview() {
-    const plan = this.$root.querySelector("[data-plan]");
-    if (!this.doc.cause) { drawPlan(plan, { bars: [], decided: 0, first: -5, last: 5 }); return; }
+    if (!this.doc.cause) return;
     const asked = (this.askedPreview = (this.askedPreview || 0) + 1);
     const content = { document: { ...copy(this.doc), name: this.doc.name || "unnamed" } };
     const answer = await call("preview", { content }).catch((error) => ({ failed: error.message }));
     // What comes late is of an older draft.
-    if (asked === this.askedPreview) this.previewed(answer, plan);
+    if (asked === this.askedPreview) this.previewed(answer);
   },
-  previewed(answer, plan) {
+  previewed(answer) {
     const words = "This draft could not be checked just now ({why}). What is shown is older.";
     this.failed = answer.failed ? t(words, { why: answer.failed }) : "";
     if (!this.failed) this.found([...answer.problems, ...this.nameless]);
@@ -118,10 +134,10 @@ const editor = () => ({
       return;
     }
     drawSentence(this.$root.querySelector("[data-sentence]"), answer.sentence);
-    this.findings = answer.findings;
-    this.reads = answer.reads.texts;
-    this.readsAt = answer.reads.at;
-    drawPlan(plan, answer.plan);
+    Object.assign(this, { findings: answer.findings, reads: answer.reads.texts, readsAt: answer.reads.at });
+    Object.assign(this.raw, { words: answer.words });
+    Object.assign(this.raw.plan, { plan: answer.plan });
+    this.dress();
     clearTimeout(this.rehearseTimer);
     if (this.may) this.rehearseTimer = setTimeout(() => this.rehearse(), LATER);
   },
@@ -135,6 +151,7 @@ const editor = () => ({
   found(problems) {
     this.problems = problems;
     this.form.mark(problems);
+    this.dress();
   },
 
   // -- sentence links, views, keys ---------------------------------------------------------------------------------
@@ -144,9 +161,10 @@ const editor = () => ({
     e.preventDefault();
     this.showParts();
     const [name, place] = link.dataset.part.split(".");
-    const id = name === "response" && place !== undefined ? `response-${place}` : name;
-    const part = document.getElementById(`part-${id}`);
+    const path = name === "response" && place !== undefined ? `response.${place}` : name;
+    const part = document.getElementById(`part-${path.replace(".", "-")}`);
     if (!part) return;
+    this.form.open(path);
     const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
     part.scrollIntoView({ block: "start", behavior: still ? "auto" : "smooth" });
     part.classList.add("lit");
@@ -174,4 +192,4 @@ const editor = () => ({
   },
 });
 
-component("editor", () => joined(editor(), past, verbs));
+component("editor", () => joined(editor(), past, chosen, verbs));

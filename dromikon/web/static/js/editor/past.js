@@ -1,11 +1,9 @@
 // The past week beside the draft: words of the rehearsal, and asking for it.
 import { copy } from "../form/paths.js";
-import { day } from "../kit/times.js";
 import { t, tn } from "../kit/words.js";
-import { drawSweep, drawWeek, firstNumber, rehearsed } from "./rehearsal.js";
-
-const PARTS = { hours: t("turned away by the hours"), hold_off: t("ignored by the hold-off") };
-const MOST_PARTS = 4;
+import { drawFunnel, funnel } from "./funnel.js";
+import { drawSweep, firstNumber, rehearsed } from "./rehearsal.js";
+import { drawStrip, marksOf } from "./strip.js";
 
 export const past = {
   rehearsal: null,
@@ -34,13 +32,18 @@ export const past = {
     const words = ([value, count]) => `${value}: ${tn("{count} run", "{count} runs", count)}`;
     return this.sweep ? this.sweep.points.map(words).join(", ") : "";
   },
-  get turnedAway() {
-    if (!this.rehearsal) return [];
-    const asked = this.rehearsal.turned_away_words;
-    const words = (part) => PARTS[part] || t("turned away: {part}", { part: asked[part] || part });
-    const parts = Object.entries(this.rehearsal.turned_away).slice(0, MOST_PARTS);
-    return parts.map(([part, count]) => ({ part, count, words: words(part) }));
+  get funnelWords() {
+    const row = ({ words, left, gone }) => `${words}: ${gone ? `−${gone}` : left}`;
+    return this.rehearsal ? funnel(this.rehearsal).map(row).join(", ") : "";
   },
+  get broken() { return (this.rehearsal?.examples || []).filter((e) => e.held === false).length; },
+  get examplesLook() { return this.broken ? "state bad" : "state good"; },
+  get examplesWords() {
+    const all = (this.rehearsal?.examples || []).filter((e) => e.held !== null).length;
+    return all ? t("{held} of {all} examples as they should be", { held: all - this.broken, all }) : "";
+  },
+  pointName(id) { return this.form.catalogue.points.find((p) => p.id === id)?.name || id || t("the site"); },
+  cameraOf(id) { return this.form.catalogue.points.find((p) => p.id === id)?.cameras[0]; },
 
   async rehearse() {
     const number = firstNumber(this.doc.provided, this.form.scope("provided").fields);
@@ -55,7 +58,7 @@ export const past = {
     const answer = await ask({});
     if (this.asked !== asked) return;
     Object.assign(this, { rehearsal: answer, rehearsalFailed: !answer });
-    if (answer) this.$nextTick(() => this.drawRehearsal());
+    if (answer) this.rehearsed(answer);
     // The count first; how it moves takes a little longer.
     const sweep = number && { path: number.path, values: number.values };
     const swept = answer && sweep ? await ask({ rule: null, sweep }) : null;
@@ -64,11 +67,22 @@ export const past = {
     if (swept) this.$nextTick(() => this.drawRehearsal());
   },
 
+  /** Whoever had chosen a run still has it, as it is now. */
+  rehearsed(report) {
+    this.marks = marksOf(report);
+    const same = (m) => m.event === this.mark?.event && m.point === this.mark?.point;
+    this.mark = this.marks.find(same) || null;
+    if (this.mark) this.explainMark();
+    this.$nextTick(() => this.drawRehearsal());
+  },
   drawRehearsal() {
     // The page may have been left while the rehearsal went on.
     if (!this.$root || !this.rehearsal) return;
-    drawWeek(this.$root.querySelector("[data-rehearsal]"), this.rehearsal.by_hour, day);
-    const chart = this.$root.querySelector("[data-sweep]");
+    const place = (name) => this.$root.querySelector(`[data-${name}]`);
+    const nameOf = (id) => this.pointName(id), choose = (mark) => this.choose(mark);
+    drawStrip(place("rehearsal"), this.rehearsal, this.marks, { chosen: this.mark, nameOf, choose });
+    drawFunnel(place("funnel"), this.rehearsal);
+    const chart = place("sweep");
     if (chart && this.sweep) drawSweep(chart, this.sweep);
   },
 };

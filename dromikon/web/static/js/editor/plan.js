@@ -1,64 +1,136 @@
-// The time plan: one rule on one axis. Causes lie above the line, responses below, the event at zero.
-import { shape } from "./svg.js";
+// The time plan: the rule on one line of axes. Causes lie above it, each step has a row below it.
+import { breaks, lay, place, span, ticks } from "./axes.js";
+import { grips } from "./grips.js";
+import { shape } from "../kit/svg.js";
+import { el } from "../form/dom.js";
 
-const LEFT = 8, WIDTH = 372, ROW = 34;
-const STEPS = [1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1800, 3600];
+const ROW = 30, BAR = 12;
+export const HEAD = 34;
+const MOST_ZOOM = 40;
 
-/** Where everything goes: {x, line, height, first, last, ticks, bars: [{bar, key, x, width, y, words, at, anchor}]}. */
-export function layout(plan) {
-  const above = plan.bars.filter((b) => b.above), below = plan.bars.filter((b) => !b.above);
-  const first = Math.min(plan.first, -3) * 1.08, last = Math.max(plan.last, 5) * 1.1;
-  const x = (s) => LEFT + ((Math.max(first, Math.min(last, s)) - first) / (last - first)) * WIDTH;
-  const line = 24 + above.length * ROW, height = line + 34 + below.length * ROW;
-  const placed = (b, i, y) => ({
-    bar: b, key: `${b.part}:${b.style}:${b.above}:${i}`, y, x: x(b.start),
-    width: Math.max(4, x(b.open ? last : b.end) - x(b.start)),
-    words: b.open ? `${b.label} …` : b.label, ...worded(b, x),
-  });
-  const over = above.map((b, i) => placed(b, i, i * ROW + 8));
-  const under = below.map((b, i) => placed(b, i, line + 24 + i * ROW));
-  const bars = [...over, ...under];
-  return { x, line, height, first, last, bars, ticks: ticks(first, last) };
-}
-
-/** A word never crosses the zero line: what ends at zero is named left of it, or right of it where room is short. */
-function worded(b, x) {
-  const before = b.end <= 0 && !b.open;
-  const anchor = before ? (x(0) > 130 ? "end" : "start") : x(b.start) > 230 ? "end" : "start";
-  if (before) return { at: x(0) + (anchor === "end" ? -6 : 6), anchor };
-  return { at: anchor === "end" ? Math.min(380, x(b.end)) : x(b.start) + 4, anchor };
-}
-
-function ticks(first, last) {
-  const step = STEPS.find((s) => (last - first) / s <= 8) || 7200;
-  const found = [];
-  for (let s = Math.ceil(first / step) * step; s <= last; s += step) found.push({ at: s, words: named(s, step) });
-  return found;
-}
-
-const named = (s, step) => (s === 0 ? "0" : `${s > 0 ? "+" : "−"}${Math.abs(s)}${Math.abs(s) === step ? " s" : ""}`);
-const look = (b) => (!b.above ? "act" : b.style === "quiet" ? "quiet-bar" : "wait");
-
-/** Bars that are there already move; everything else is drawn anew. */
-export function drawPlan(svg, plan) {
-  const { x, line, height, bars, ticks: marks } = layout(plan);
-  svg.setAttribute("viewBox", `0 0 388 ${Math.max(120, height)}`);
-  const kept = new Map([...svg.querySelectorAll("rect[data-key]")].map((r) => [r.dataset.key, r]));
-  for (const node of [...svg.children]) if (!node.dataset.key) node.remove();
-  for (const b of bars) {
-    const box = kept.get(b.key) || svg.appendChild(shape("rect", { "data-key": b.key, height: 12 }));
-    kept.delete(b.key);
-    const now = { class: b.bar.asks ? `${look(b.bar)} asks` : look(b.bar), y: b.y + 14, x: b.x, width: b.width };
-    for (const [k, v] of Object.entries(now)) box.setAttribute(k, v);
-    svg.append(shape("text", { x: b.at, y: b.y + 9, "text-anchor": b.anchor }, b.words));
+/** Draws into every [data-track] below a root. `moved(path, value, done)` hears of numbers that are dragged. */
+export class TimePlan {
+  constructor(root, { moved, limits }) {
+    Object.assign(this, { root, moved, limits, plan: null, held: null });
+    this.view = { zoom: 1, shift: 0 };
+    new ResizeObserver(() => this.draw()).observe(root);
   }
-  for (const gone of kept.values()) gone.remove();
-  svg.append(shape("path", { class: "axis", d: `M${LEFT} ${line}H${LEFT + WIDTH}`, fill: "none" }));
-  for (const { at, words } of marks) {
-    svg.append(shape("path", { class: "axis", d: `M${x(at)} ${line - 3}v6` }));
-    const left = at === 0 ? x(at) + 7 : x(at);
-    svg.append(shape("text", { class: "tick", x: left, y: line + 14, "text-anchor": "middle" }, words));
+
+  show(plan) {
+    this.plan = plan;
+    this.draw();
   }
-  if (plan.decided > 0) svg.append(shape("path", { class: "decided", d: `M${x(plan.decided)} 0V${height}` }));
-  svg.append(shape("path", { class: "zero-line", d: `M${x(0)} 4V${height}` }));
+
+  get head() { return this.root.querySelector("[data-plan]"); }
+  get tracks() { return [...this.root.querySelectorAll("svg[data-track]")]; }
+
+  draw() {
+    if (!this.plan || !this.head) return;
+    this.rows(this.plan.bars.filter((b) => b.above || b.part === "stop"));
+    const axis = this.head.querySelector("svg.axis-row"), width = axis.clientWidth;
+    if (!width) return;
+    // While a number is dragged the line stays as it was, so that the hand stays on it.
+    this.scale = this.held || lay(this.plan.axes, width, this.view);
+    this.line(axis);
+    for (const svg of this.tracks) this.track(svg, this.plan.bars.filter((b) => b.part === svg.dataset.track));
+  }
+
+  /** What lies above the line, and the end by itself, have rows of the head. */
+  rows(bars) {
+    const place = this.head.querySelector(".plan-rows"), wanted = bars.map((b) => `${b.part} ${b.style}`).join();
+    if (place.dataset.drawn !== wanted) {
+      place.dataset.drawn = wanted;
+      place.replaceChildren(...bars.map((b) => {
+        const svg = shape("svg", { "data-track": b.part, "data-style": b.style, class: "track", role: "group" });
+        return el("div", { class: "plan-row" }, el("span", { class: "plan-word" }), svg);
+      }));
+    }
+    [...place.querySelectorAll(".plan-word")].forEach((word, i) => { word.textContent = bars[i].label; });
+  }
+
+  line(svg) {
+    svg.replaceChildren();
+    const axes = new Map(this.plan.axes.map((a) => [a.anchor, a]));
+    for (const piece of this.scale.pieces) {
+      const x = (s) => place(this.scale, piece.anchor, s);
+      svg.append(shape("path", { class: "axis", d: `M${piece.left} ${HEAD - 6}h${piece.width}` }));
+      for (const { at, words } of ticks(piece)) {
+        svg.append(shape("path", { class: "axis", d: `M${x(at)} ${HEAD - 9}v6` }));
+        const zero = at === 0, named = zero ? axes.get(piece.anchor).zero : words;
+        const look = { class: zero ? "zero-word" : "tick", x: x(at), y: HEAD - 14, "text-anchor": "middle" };
+        svg.append(shape("text", look, named));
+      }
+    }
+    // Below the words.
+    this.backdrop(svg, HEAD, HEAD - 11);
+  }
+
+  /** What goes through all rows: where an axis is broken, its zero, the moment of the decision. */
+  backdrop(svg, height, top = 0) {
+    for (const [left, right] of breaks(this.scale)) {
+      const box = { x: left + 4, width: right - left - 8, y: top, height: height - top };
+      svg.append(shape("rect", { class: "broken", ...box }));
+    }
+    const upright = (anchor, second, look) => {
+      const x = place(this.scale, anchor, second);
+      svg.append(shape("path", { class: look, d: `M${x} ${top}V${height}` }));
+    };
+    if (this.plan.decided > 0) upright("start", this.plan.decided, "decided");
+    for (const { anchor } of this.plan.axes) upright(anchor, 0, anchor === "start" ? "zero-line" : "later-line");
+  }
+
+  track(svg, bars) {
+    const height = svg.clientHeight || ROW, active = svg.contains(document.activeElement) && document.activeElement;
+    const key = active?.dataset?.grip;
+    svg.replaceChildren();
+    this.backdrop(svg, height);
+    const shown = svg.dataset.style ? bars.filter((b) => b.style === svg.dataset.style) : bars;
+    for (const bar of shown) svg.append(this.bar(bar, height), ...grips(this, bar, height));
+    if (key) svg.querySelector(`[data-grip="${CSS.escape(key)}"]`)?.focus({ preventScroll: true });
+  }
+
+  bar(bar, height) {
+    const [left, right] = this.ends(bar), look = !bar.above ? "act" : bar.style === "quiet" ? "quiet-bar" : "wait";
+    const besides = [bar.asks && "asks", bar.style === "stop" && "stopping"].filter(Boolean);
+    const group = shape("g", { class: ["bar", look, ...besides].join(" ") });
+    const y = (height - BAR) / 2;
+    if (right - left < 3 && !bar.above) {
+      group.append(shape("path", { class: "moment", d: `M${left} ${y - 2}l6 8-6 8-6-8z` }));
+    } else {
+      group.append(shape("rect", { x: left, y, width: Math.max(3, right - left), height: BAR }));
+    }
+    if (bar.open_end) group.append(shape("path", { class: "onwards", d: `M${right} ${y - 2}l8 8-8 8z` }));
+    const ended = right + 5 < this.scale.width;
+    const begin = bar.start && (bar.begins || bar.start < 0) ? [left - 5, "end", span(bar.start)] : null;
+    const end = bar.end !== bar.start && !bar.open_end && ended ? [right + 6, "start", span(bar.end)] : null;
+    const later = bar.end === bar.start && bar.start ? [left + 10, "start", span(bar.start)] : null;
+    for (const at of [begin, end, later].filter(Boolean)) {
+      group.append(shape("text", { x: at[0], y: y + 10, "text-anchor": at[1], class: "tick" }, at[2]));
+    }
+    return group;
+  }
+
+  /** Left and right of a bar; one with an open end goes on to the end of its axis. */
+  ends(bar) {
+    const last = this.scale.pieces.filter((p) => p.anchor === bar.anchor).at(-1);
+    const left = place(this.scale, bar.anchor, bar.start);
+    const right = bar.open_end ? last.left + last.width - 10 : place(this.scale, bar.anchor, bar.end);
+    return [left, Math.max(left, right)];
+  }
+
+  // -- zoom ----------------------------------------------------------------------------------------------------------
+
+  /** Zoom so that what lies under x stays there. */
+  zoomBy(factor, x = 0) {
+    const zoom = Math.min(MOST_ZOOM, Math.max(1, this.view.zoom * factor));
+    const shift = ((this.view.shift + x) * zoom) / this.view.zoom - x;
+    this.look(zoom, shift);
+  }
+  shiftBy(pixels) { this.look(this.view.zoom, this.view.shift + pixels); }
+  fit() { this.look(1, 0); }
+  look(zoom, shift) {
+    const width = this.scale?.width || 0;
+    this.view = { zoom, shift: Math.max(0, Math.min(shift, width * (zoom - 1))) };
+    this.draw();
+  }
 }

@@ -1,7 +1,7 @@
 // The rehearsal of a draft: what it would have done in the past week, and how that moves with its first number.
 import { asked } from "../kit/ask.js";
 import { t } from "../kit/words.js";
-import { shape } from "./svg.js";
+import { shape } from "../kit/svg.js";
 
 const PERCENT = [10, 20, 30, 40, 50, 60, 70, 80, 90, 95];
 const AROUND = [0.25, 0.5, 0.75, 1, 1.25, 1.5, 2];
@@ -45,36 +45,22 @@ export async function rehearsed(content, signal, progress) {
   }
 }
 
-/** Runs by day of the past week. `day` gives the words of an instant's day. */
-export function drawWeek(svg, byHour, day) {
-  svg.replaceChildren();
-  const days = new Map();
-  for (let i = 6; i >= 0; i -= 1) days.set(day(Date.now() - i * 864e5), 0);
-  for (const [hour, count] of Object.entries(byHour)) {
-    const at = day(Date.parse(hour));
-    if (days.has(at)) days.set(at, days.get(at) + count);
-  }
-  const most = Math.max(4, ...days.values());
-  [...days].forEach(([words, count], i) => {
-    const height = (count / most) * 34;
-    svg.append(shape("rect", { x: 8 + i * 54, y: 46 - height, width: 40, height: Math.max(1, height), class: "act" }));
-    svg.append(shape("text", { x: 28 + i * 54, y: 60, "text-anchor": "middle", class: "tick" }, words));
-    if (count) svg.append(shape("text", { x: 28 + i * 54, y: 42 - height, "text-anchor": "middle" }, count));
-  });
-}
+const LEFT = 30, HIGH = 110, FOOT = 20;
 
 /** How the number of runs moves with a value. */
 export function drawSweep(svg, { points, now }) {
   svg.replaceChildren();
-  const top = Math.max(1, ...points.map((p) => p[1]));
+  svg.setAttribute("height", HIGH + FOOT);
+  const top = Math.max(1, ...points.map((p) => p[1])), wide = svg.clientWidth - LEFT - 20;
   const low = points[0][0], high = points[points.length - 1][0];
-  const x = (v) => 8 + ((v - low) / (high - low || 1)) * 372, y = (n) => 54 - (n / top) * 42;
+  const x = (v) => LEFT + ((v - low) / (high - low || 1)) * wide, y = (n) => HIGH - (n / top) * (HIGH - 22);
   const way = points.map(([v, n]) => `${x(v)} ${y(n)}`).join("L");
-  svg.append(shape("path", { d: `M${way}`, fill: "none", stroke: "var(--own)", "stroke-width": 2 }));
-  svg.append(shape("path", { class: "zero-line", d: `M${x(Math.max(low, Math.min(high, now)))} 6V58` }));
-  svg.append(shape("path", { class: "axis", d: "M8 58H380" }));
-  for (const [v, n] of points.filter((_, i) => i % 2 === 0)) {
-    svg.append(shape("text", { x: x(v), y: 71, "text-anchor": v === low ? "start" : "middle", class: "tick" }, v));
-    if (n) svg.append(shape("text", { x: x(v) + 3, y: y(n) - 4, class: "tick" }, n));
+  svg.append(shape("path", { class: "axis", d: `M${LEFT} ${HIGH}h${wide}` }));
+  svg.append(shape("path", { class: "zero-line", d: `M${x(Math.max(low, Math.min(high, now)))} 6V${HIGH}` }));
+  svg.append(shape("path", { class: "way", d: `M${way}` }));
+  for (const [v, n] of points) {
+    svg.append(shape("text", { x: x(v), y: HIGH + 15, "text-anchor": "middle", class: "tick" }, Number(v.toFixed(1))));
+    svg.append(shape("circle", { class: "act", cx: x(v), cy: y(n), r: 3 }));
+    svg.append(shape("text", { x: x(v), y: y(n) - 7, "text-anchor": "middle", class: "tick" }, n));
   }
 }

@@ -1,10 +1,10 @@
 // The editor of a rule's parts: draws whatever the description names, and changes the document.
 import { blankField, blankNode, keepable, settle } from "./blank.js";
 import { recompare } from "./choices.js";
-import { el, redraw } from "./dom.js";
+import { redraw } from "./dom.js";
 import { fieldsOf } from "./options.js";
 import "./nodes.js";
-import { control, problem } from "./parts.js";
+import { section } from "./sections.js";
 import { at, copy, join, move, parentOf, put, stepsOf } from "./paths.js";
 import { counts, fieldOf, kindSpokenOf, partOf, partsAlong } from "./scope.js";
 
@@ -15,6 +15,9 @@ export class Form {
     this.searches = new Map();
     this.defaults = new Map();
     this.problems = [];
+    /** The part that is open to be changed, by its path; the others say in words what they are. */
+    this.opened = "";
+    this.afterwards = () => {};
     this.pressed = false;
     for (const [event, down] of [["pointerdown", true], ["pointerup", false]]) {
       root.ownerDocument.addEventListener(event, () => { this.pressed = down; }, true);
@@ -53,15 +56,31 @@ export class Form {
     const fields = this.forms.parts[this.forms.root].fields.filter((f) => f.name !== "name");
     // First what the rule does, then the words it is filed under.
     const sections = [...fields.filter((f) => f.widget !== "words"), ...fields.filter((f) => f.widget === "words")];
-    redraw(this.root, sections.map((f) => this.section(f)));
+    redraw(this.root, sections.map((f) => section(this, f)));
+    this.showOpened();
     this.mark(this.problems);
+    this.afterwards();
   }
 
-  section(field) {
-    const made = control(this, field, field.name, this.doc[field.name]);
-    const title = el("h2", { title: field.hint }, field.label);
-    const named = { id: `part-${field.name}`, "data-field": field.name, "data-widget": field.widget };
-    return el("section", { class: "part", ...named }, title, el("div", {}, made, problem(field.name)));
+  /** Open a part, or close it with an empty path. */
+  open(path) {
+    this.opened = path;
+    this.showOpened();
+  }
+
+  showOpened() {
+    for (const part of this.root.querySelectorAll("[data-part]")) {
+      const open = part.dataset.part === this.opened;
+      part.classList.toggle("open", open);
+      part.querySelector("[aria-expanded]")?.setAttribute("aria-expanded", String(open));
+    }
+  }
+
+  /** How small and how large the number at a path may be; null where there is none. */
+  limits(path) {
+    const around = partsAlong(this.forms, this.doc, parentOf(path)).at(-1);
+    const field = fieldOf(this.forms, around.part, stepsOf(path).pop());
+    return field ? { least: field.least ?? 0, most: field.most ?? 86_400, whole: field.whole } : null;
   }
 
   /** Each problem stands at its place; one of a place that is not drawn stands at the nearest around it. */
@@ -135,6 +154,7 @@ export class Form {
   takeOut(path, what) {
     const gone = copy(at(this.doc, path));
     put(this.doc, path, undefined);
+    if (this.opened.startsWith(path)) this.opened = "";
     this.changed();
     this.redraw();
     this.takenOut(what, () => this.putBack(path, gone));
@@ -152,6 +172,7 @@ export class Form {
   shift(path, by) {
     const list = parentOf(path), from = Number(stepsOf(path).pop());
     if (!move(at(this.doc, list), from, by)) return;
+    if (this.opened === path) this.opened = join(list, from + by);
     this.changed();
     this.redraw();
     // The hand stays on the button that moved it, or at the end of the list on the one that moves it back.

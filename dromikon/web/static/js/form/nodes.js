@@ -3,6 +3,8 @@ import { button, el, select, toggle } from "./dom.js";
 import { join } from "./paths.js";
 import { partOf } from "./scope.js";
 import { draws, fieldsOfPart, part, problem } from "./parts.js";
+import { findingsOf, opener } from "./sections.js";
+import { shape, symbol } from "../kit/svg.js";
 import { t } from "../kit/words.js";
 
 const nothingYet = () =>
@@ -81,17 +83,28 @@ function addCondition(form, path, put) {
 
 // -- steps ---------------------------------------------------------------------------------------------------------
 
+/** The plan's head, a row for each step, and what else could be done. */
 function steps(form, field, path, value) {
-  const more = (name) => () => form.set(path, [...value, form.blankNode("step", name, path)]);
-  const add = form.forms.nodes.step.kinds.map((k) =>
-    button(`${path}|add|${k.name}`, `+ ${k.label}`, more(k.name), { class: "btn small" }),
-  );
-  const cards = value.map((s, i) => step(form, field, join(path, i), s, i, value.length));
-  return el("div", {}, cards, el("div", { class: "chips" }, add));
+  const rows = value.map((s, i) => step(form, field, join(path, i), s, i, value.length));
+  return el("div", { class: "steps" }, form.planHead?.(), rows, more(form, path, value), findingsOf(path));
+}
+
+function more(form, path, value) {
+  const add = (name) => () => {
+    form.opened = join(path, value.length);
+    form.set(path, [...value, form.blankNode("step", name, path)]);
+  };
+  const groups = Map.groupBy(form.forms.nodes.step.kinds, (k) => k.group);
+  const offered = [...groups].map(([group, kinds]) =>
+    el("div", { class: "row wrap" }, el("span", { class: "quiet step-group" }, group), kinds.map((k) =>
+      button(`${path}|add|${k.name}`, k.label, add(k.name), { class: "chip" }))));
+  const name = el("summary", { class: "btn small", "data-key": `${path}|adds` }, `+ ${t("Step")}`);
+  return el("details", { class: "more-steps", open: !value.length }, name, el("div", { class: "stack" }, offered));
 }
 
 function step(form, field, path, value, i, count) {
   const name = partOf(form.forms, field, value);
+  const known = form.forms.nodes.step.kinds.find((k) => k.name === value.do);
   const label = form.forms.parts[name]?.label || value.do;
   const timing = fieldsOfPart(form, name, path, value, (f) => !f.timing);
   const keys = (e) => {
@@ -106,11 +119,18 @@ function step(form, field, path, value, i, count) {
       disabled: i + by < 0 || i + by >= count,
     });
   const moves = [shift(-1, t("Earlier"), "↑"), shift(1, t("Later"), "↓"), bin(form, path, label)];
+  const track = shape("svg", { class: "track", "data-track": path, role: "group", "aria-label": label });
   return el(
     "div",
-    { class: "step", id: `part-${path.replaceAll(".", "-")}`, "data-step": value.do, on: { keydown: keys } },
-    el("header", {}, el("strong", { class: "grow" }, label), timing, moves),
-    el("div", { class: "part-fields" }, fieldsOfPart(form, name, path, value, (f) => f.timing)),
+    {
+      class: "step", id: `part-${path.replaceAll(".", "-")}`, "data-part": path, "data-step": value.do,
+      on: { keydown: keys },
+    },
+    el("div", { class: "plan-row" }, opener(form, path, el("strong", {}, label), symbol(known?.icon)), track),
+    findingsOf(path),
+    el("div", { class: "part-body" },
+      el("header", {}, el("span", { class: "row wrap grow" }, timing), moves),
+      el("div", { class: "part-fields" }, fieldsOfPart(form, name, path, value, (f) => f.timing))),
     problem(path),
   );
 }

@@ -5,6 +5,7 @@ export const page = {
   get zone() { return document.body.dataset.zone || "UTC"; },
   get told() { return Number(document.body.dataset.told || 0); },
   get worker() { return document.body.dataset.worker; },
+  get icons() { return document.body.dataset.icons; },
 };
 
 /** A JSON document that the page carries, by its id. */

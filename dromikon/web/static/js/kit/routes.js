@@ -70,6 +70,8 @@ export const CALLS = {
   press: "POST /buttons/{button}/press",
   preview: "POST /rules/preview",
   rehearse: "POST /rules/rehearse",
+  explain: "POST /rules/explain",
+  markEvent: "PUT /rules/{rule}/examples/{event}",
   renamePoint: "PUT /points/{point}/name",
   replaceEntries: "PUT /lists/{list}/entries",
   replaceRule: "PUT /rules/{rule}",
