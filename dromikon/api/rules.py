@@ -1,4 +1,4 @@
-"""Rules over the API: read, make, change, switch, preview and rehearse."""
+"""Rules over the API: read, make, change, switch, preview."""
 
 from typing import Any
 
@@ -7,10 +7,11 @@ from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
 from dromikon.authoring.preview import preview_of
-from dromikon.authoring.services import delete, read_document, save, switch
+from dromikon.authoring.services import delete, drop_draft, put_live, read_document, save, switch
 from dromikon.core.facts import Facts
 from dromikon.core.rules.document import Problem
 from dromikon.core.rules.sentence import plain, sentence
+from dromikon.core.rules.text import read_text, text_of
 from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.services import mute
@@ -25,13 +26,23 @@ class RuleOut(Schema):
     name: str
     enabled: bool
     revision: int
+    draft: int | None
     sentence: str
     document: dict[str, Any]
 
 
+class RevisionOut(Schema):
+    number: int
+    document: dict[str, Any]
+
+
 class RuleIn(Schema):
+    """`revision`: the newest one that is known, draft or live. `live`: false keeps the change of a rule that is on as a
+    draft."""
+
     document: dict[str, Any]
     revision: int | None = None
+    live: bool = True
 
 
 class EnableIn(Schema):
@@ -39,7 +50,42 @@ class EnableIn(Schema):
 
 
 class DraftIn(Schema):
+    """`rule`: the rule whose live revision the draft is set beside."""
+
     document: Any
+    rule: str | None = None
+
+
+class TextIn(Schema):
+    text: str
+
+
+class TextedOut(Schema):
+    text: str
+
+
+class LineProblem(Schema):
+    """`line` from 1; 0 where none is to blame."""
+
+    path: str
+    message: str
+    line: int
+
+
+class ReadOut(Schema):
+    """`document` is null where the text cannot be read at all."""
+
+    document: dict[str, Any] | None
+    problems: list[LineProblem]
+
+
+class ChangedOut(Schema):
+    """A part that reads otherwise than before; empty where it was not, or is not any more."""
+
+    part: str
+    label: str
+    before: str
+    after: str
 
 
 class PhraseOut(Schema):
@@ -130,6 +176,7 @@ class PreviewOut(Schema):
     words: dict[str, str] = {}
     plan: PlanOut | None = None
     findings: list[MendableFinding] = []
+    changes: list[ChangedOut] = []
     reads: ReadsOut | None = None
 
 
@@ -169,7 +216,22 @@ def mute_rule(request: HttpRequest, rule_id: str, content: MuteIn, site: Site = 
 
 @router.post("/rules/preview", response=PreviewOut, summary="What a draft reads like, its time plan, and its findings")
 def preview(request: HttpRequest, content: DraftIn, site: Site = None) -> Any:
-    return preview_of(at_site(request, site), content.document)
+    found = at_site(request, site)
+    live = find_rule(found, content.rule) if content.rule else None
+    return preview_of(found, content.document, live)
+
+
+@router.post("/rules/text", response=TextedOut, summary="A document as the text that people edit (YAML)")
+def text(request: HttpRequest, content: DraftIn, site: Site = None) -> Any:
+    at_site(request, site)
+    return {"text": text_of(content.document)}
+
+
+@router.post("/rules/read", response=ReadOut, summary="The document that a text holds, and its problems by line")
+def read(request: HttpRequest, content: TextIn, site: Site = None) -> Any:
+    at_site(request, site)
+    document, problems = read_text(content.text)
+    return {"document": document, "problems": [p.model_dump() for p in problems]}
 
 
 @router.get("/rules/{rule_id}", response={200: RuleOut, 404: Error}, summary="One rule with its document")
@@ -189,7 +251,32 @@ def replace_rule(request: HttpRequest, rule_id: str, content: RuleIn, site: Site
     if content.revision is None:
         message = "Say which revision you replace, so that nobody's change is lost unseen."
         raise Refused([Problem(path="revision", message=message)])
-    return _rule(found, save(found, content.document, known, content.revision))
+    return _rule(found, save(found, content.document, known, content.revision, live=content.live))
+
+
+@router.post(
+    "/rules/{rule_id}/live", response={200: RuleOut, 404: Error, 422: Error}, summary="Have the draft of a rule count"
+)
+def put_rule_live(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
+    found = at_site(request, site)
+    return _rule(found, put_live(found, find_rule(found, rule_id)))
+
+
+@router.delete("/rules/{rule_id}/draft", response={200: RuleOut, 404: Error}, summary="Drop the draft of a rule")
+def drop_rules_draft(request: HttpRequest, rule_id: str, site: Site = None) -> Any:
+    found = at_site(request, site)
+    return _rule(found, drop_draft(found, find_rule(found, rule_id)))
+
+
+@router.get(
+    "/rules/{rule_id}/revisions/{number}", response={200: RevisionOut, 404: Error}, summary="A rule as it once was"
+)
+def revision(request: HttpRequest, rule_id: str, number: int, site: Site = None) -> Any:
+    found = at_site(request, site)
+    kept = find_rule(found, rule_id).revisions.filter(number=number).first()
+    if kept is None:
+        raise Http404("There is no such revision.")
+    return {"number": kept.number, "document": kept.document}
 
 
 @router.post("/rules/{rule_id}/enable", response={200: RuleOut, 422: Error}, summary="Switch a rule on or off")
@@ -236,6 +323,7 @@ def _told(row: Rule, facts: Facts) -> dict[str, Any]:
         "name": row.name,
         "enabled": row.enabled,
         "revision": row.revision,
+        "draft": row.draft,
         "sentence": words,
         "document": document,
     }

@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.db import transaction
-from django.db.models import F, QuerySet
+from django.db.models import F, Max, QuerySet
 from pydantic import ValidationError
 
 from dromikon.authoring.known import known_of
@@ -48,16 +48,17 @@ def current_revisions(site: Site) -> QuerySet[Revision]:
 
 
 def save(
-    access: Access, content: Any, rule: Rule | None = None, expected_revision: int | None = None, id: str = ""
-) -> Rule:
-    """Save a document as a new rule (with an `id` of its own choice), or as the next revision of one. A live rule must
-    stay free of errors.
+    access: Access, content: Any, rule: Rule | None = None, expected_revision: int | None = None, id: str = "",
+    live: bool = True,
+) -> Rule:  # fmt: skip
+    """Save a document as a new rule (with an `id` of its own choice), or as the next revision of one. A rule that is on
+    must stay free of errors; it goes on as it is, and the revision is a draft, where it is not to be `live` at once.
 
     Raises Refused, Overtaken, PermissionDenied.
     """
     access.need(May.EDIT_RULES)
     document = read_document(content)
-    if rule is not None and rule.enabled:
+    if rule is not None and rule.enabled and live:
         _must_be_sound(access, document)
     at = now_ms()
     with transaction.atomic():
@@ -67,16 +68,57 @@ def save(
             verb = "made rule"
         else:
             rule = Rule.objects.get(pk=rule.pk)
-            if expected_revision is not None and rule.revision != expected_revision:
-                raise Overtaken(f"{rule.name} was saved by somebody else meanwhile (revision {rule.revision}).")
-            rule.revision += 1
-            rule.name, rule.changed_at = document.name, at
+            if expected_revision is not None and rule.latest != expected_revision:
+                raise Overtaken(f"{rule.name} was saved by somebody else meanwhile (revision {rule.latest}).")
+            number = _next_revision(rule)
+            if rule.enabled and not live:
+                rule.draft = number
+            else:
+                rule.revision, rule.draft, rule.name, rule.changed_at = number, None, document.name, at
             rule.save()
-            verb = "changed rule"
-        Revision.objects.create(rule=rule, number=rule.revision, document=document.to_json(), by=access.person, at=at)
-        record(access.site, access.person, verb, f"rule:{rule.id}", at, name=rule.name, revision=rule.revision)
+            verb = "drafted change" if rule.draft else "changed rule"
+        number = rule.latest
+        Revision.objects.create(rule=rule, number=number, document=document.to_json(), by=access.person, at=at)
+        record(access.site, access.person, verb, f"rule:{rule.id}", at, name=rule.name, revision=number)
         _changed(rule, at)
     return rule
+
+
+def put_live(access: Access, rule: Rule) -> Rule:
+    """Have a draft count from now on. Raises Refused where there is none, or a check finds an error in it."""
+    access.need(May.EDIT_RULES)
+    at = now_ms()
+    with transaction.atomic():
+        rule = Rule.objects.get(pk=rule.pk)
+        if rule.draft is None:
+            raise Refused(
+                [Problem(path="", message="There is no draft of this rule: it is live as it was saved last.")]
+            )
+        document = read_document(rule.document_of(rule.draft))
+        if rule.enabled:
+            _must_be_sound(access, document)
+        rule.revision, rule.draft, rule.name, rule.changed_at = rule.draft, None, document.name, at
+        rule.save(update_fields=["revision", "draft", "name", "changed_at"])
+        record(access.site, access.person, "put live", f"rule:{rule.id}", at, name=rule.name, revision=rule.revision)
+        _changed(rule, at)
+    return rule
+
+
+def drop_draft(access: Access, rule: Rule) -> Rule:
+    """Let a draft be; it stays among the revisions."""
+    access.need(May.EDIT_RULES)
+    at = now_ms()
+    with transaction.atomic():
+        rule.draft, dropped = None, rule.draft
+        rule.save(update_fields=["draft"])
+        record(access.site, access.person, "dropped draft", f"rule:{rule.id}", at, name=rule.name, revision=dropped)
+        tell(feed.rule(rule.site_id, rule.id, rule.enabled, at))
+    return rule
+
+
+def _next_revision(rule: Rule) -> int:
+    """Numbers are never used again, also those of drafts that were dropped."""
+    return (rule.revisions.aggregate(last=Max("number"))["last"] or 0) + 1
 
 
 def switch(access: Access, rule: Rule, on: bool) -> Rule:
@@ -116,5 +158,6 @@ def _must_be_sound(access: Access, document: RuleDocument) -> None:
 
 
 def _changed(rule: Rule, at: int) -> None:
+    """Told to the engine; a change that is none for it is none in the journal."""
     record_act(rule.site_id, "facts", at, rule=rule.id)
     tell(feed.rule(rule.site_id, rule.id, rule.enabled, at))

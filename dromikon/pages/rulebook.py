@@ -11,6 +11,7 @@ from django.views.decorators.cache import never_cache
 from dromikon.authoring.catalogue import catalogue_of
 from dromikon.authoring.drafts import draft_of_event
 from dromikon.authoring.known import known_of
+from dromikon.authoring.revisions import revisions_of
 from dromikon.authoring.services import current_revisions, rulebook_findings
 from dromikon.clock import now_ms
 from dromikon.core import reading
@@ -125,7 +126,7 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
     rule = _kept(access, rule_id) if rule_id else None
     facts = names_of(access.site)
     if rule:
-        document = rule.document
+        document = rule.document_of(rule.latest)
     else:
         access.need(May.EDIT_RULES)
         document = _draft_from(request, access, facts)
@@ -139,7 +140,7 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
         "may_edit": access.may(May.EDIT_RULES),
         "starting": [] if rule or document.get("cause") else _starting(),
         "muted": rule is not None and access.person.mutes.filter(rule=rule.id).exists(),
-        "revisions": rule.revisions.select_related("by")[:12] if rule else [],
+        "revisions": revisions_of(rule, facts) if rule else [],
         "runs": RunRow.objects.filter(rule=rule.id).order_by("-at")[:8] if rule else [],
         "point_names": {p.id: p.name for p in facts.points},
     }

@@ -14,7 +14,8 @@ class Rule(models.Model):
     name = models.CharField(max_length=120)
     enabled = models.BooleanField(default=False)
     deleted = models.BooleanField(default=False)
-    revision = models.PositiveIntegerField(default=1)
+    revision = models.PositiveIntegerField(default=1, help_text="the one that counts: that runs when the rule is on")
+    draft = models.PositiveIntegerField(null=True, help_text="a later revision, kept until it is put live or dropped")
     changed_at = models.BigIntegerField()
 
     class Meta:
@@ -25,7 +26,16 @@ class Rule(models.Model):
 
     @property
     def document(self) -> dict[str, Any]:
-        content: dict[str, Any] = self.revisions.get(number=self.revision).document
+        """As it counts."""
+        return self.document_of(self.revision)
+
+    @property
+    def latest(self) -> int:
+        """The revision that somebody works on."""
+        return self.draft or self.revision
+
+    def document_of(self, number: int) -> dict[str, Any]:
+        content: dict[str, Any] = self.revisions.get(number=number).document
         return content
 
 

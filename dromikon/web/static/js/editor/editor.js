@@ -15,15 +15,16 @@ import { past } from "./past.js";
 import { TimePlan } from "./plan.js";
 import { planHead } from "./plan-head.js";
 import { drawSentence } from "./sentence.js";
+import { text } from "./text.js";
 import { verbs } from "./verbs.js";
 
 /** A pause in typing before the draft is read, and before it is rehearsed, in ms. */
 const SOON = 130, LATER = 250;
 
 const editor = () => ({
-  view: "parts", text: "", textProblem: "", findings: [], reads: [], readsAt: 0,
+  findings: [], changes: [], reads: [], readsAt: 0,
   problems: [], failed: "", named: "", begun: false,
-  enabled: false, revision: null, rule: "", may: false, dirty: false, saving: false, undoable: false,
+  enabled: false, revision: null, live: null, rule: "", may: false, dirty: false, saving: false, undoable: false,
   asking: carried("open-places"), homeless: [], redoable: false,
   // What Alpine is not to watch: the form draws itself, and a watched document would be another object.
   raw: { __v_skip: true, doc: {} },
@@ -33,7 +34,8 @@ const editor = () => ({
 
   init() {
     const d = this.$root.dataset, doc = { response: [], ...carried("document") };
-    Object.assign(this, { rule: d.rule, revision: d.revision ? Number(d.revision) : null });
+    const number = (text) => (text ? Number(text) : null);
+    Object.assign(this, { rule: d.rule, revision: number(d.revision), live: number(d.live) });
     Object.assign(this, { enabled: d.enabled === "1", may: d.may === "1" });
     this.raw = { __v_skip: true, doc, form: this.makeForm(doc), history: new History(doc), words: {} };
     this.raw.plan = new TimePlan(this.raw.form.root, {
@@ -65,14 +67,21 @@ const editor = () => ({
   get canUndo() { return this.undoable; },
   get canRedo() { return this.redoable; },
   get canSave() {
-    return this.may && (this.dirty || this.proposed) && !this.saving && !this.problems.length && !this.textProblem;
+    return this.may && (this.dirty || this.proposed) && !this.saving && this.sound;
   },
   get canSwitch() { return this.may && Boolean(this.rule) && !this.dirty; },
   get onWords() { return this.enabled ? t("On") : t("Off"); },
+  get drafted() { return this.live !== null && this.revision !== this.live; },
+  get canPutLive() { return this.may && this.enabled && (this.drafted || this.dirty) && !this.saving && this.sound; },
+  get sound() { return !this.problems.length && !this.textProblems.length; },
   get savedWords() {
     if (this.dirty) return t("not saved");
+    if (this.drafted && this.enabled) return t("draft {n}, not live", { n: this.revision });
     return this.revision ? t("revision {n}", { n: this.revision }) : t("new");
   },
+  get saveWords() { return this.enabled ? t("Save draft") : t("Save"); },
+  get saveLook() { return this.enabled ? "" : "own"; },
+  get savedLook() { return this.dirty || (this.drafted && this.enabled) ? "state wait" : "quiet"; },
   hasProblem(path) { return String(this.problems.some((p) => p.path === path)); },
   rename(e) { this.doc.name = this.named = e.target.value; this.changed(); },
 
@@ -112,7 +121,7 @@ const editor = () => ({
     this.show(doc);
     const { canUndo: undoable, canRedo: redoable } = this.history;
     Object.assign(this, { dirty: true, undoable, redoable });
-    if (this.view === "document") this.text = JSON.stringify(doc, null, 2);
+    if (this.view === "document") this.showDocument();
     this.preview();
   },
 
@@ -120,7 +129,7 @@ const editor = () => ({
   async preview() {
     if (!this.doc.cause) return;
     const asked = (this.askedPreview = (this.askedPreview || 0) + 1);
-    const content = { document: { ...copy(this.doc), name: this.doc.name || "unnamed" } };
+    const content = { document: { ...copy(this.doc), name: this.doc.name || "unnamed" }, rule: this.rule || null };
     const answer = await call("preview", { content }).catch((error) => ({ failed: error.message }));
     // What comes late is of an older draft.
     if (asked === this.askedPreview) this.previewed(answer);
@@ -134,6 +143,7 @@ const editor = () => ({
       return;
     }
     drawSentence(this.$root.querySelector("[data-sentence]"), answer.sentence);
+    Object.assign(this, { changes: answer.changes });
     Object.assign(this, { findings: answer.findings, reads: answer.reads.texts, readsAt: answer.reads.at });
     Object.assign(this.raw, { words: answer.words });
     Object.assign(this.raw.plan, { plan: answer.plan });
@@ -159,7 +169,7 @@ const editor = () => ({
     const link = e.target.closest("[data-sentence] a");
     if (!link) return;
     e.preventDefault();
-    this.showParts();
+    this.view = "parts";
     const [name, place] = link.dataset.part.split(".");
     const path = name === "response" && place !== undefined ? `response.${place}` : name;
     const part = document.getElementById(`part-${path.replace(".", "-")}`);
@@ -171,19 +181,6 @@ const editor = () => ({
     setTimeout(() => part.classList.remove("lit"), 1200);
     part.querySelector("input, select, textarea, button")?.focus({ preventScroll: true });
   },
-  showParts() { this.view = "parts"; this.form.redraw(); },
-  showDocument() {
-    Object.assign(this, { text: JSON.stringify(this.doc, null, 2), textProblem: "", view: "document" });
-  },
-  textChanged() {
-    try {
-      const read = JSON.parse(this.text);
-      if (!read || typeof read !== "object" || Array.isArray(read)) throw new Error(t("a document is an object"));
-      this.show({ response: [], ...read });
-      this.textProblem = "";
-      this.changed();
-    } catch (error) { this.textProblem = t("This is not JSON yet: {why}", { why: error.message }); }
-  },
   keys(e) {
     // A field undoes its own typing first.
     const field = ["TEXTAREA", "INPUT"].includes(e.target.tagName);
@@ -192,4 +189,4 @@ const editor = () => ({
   },
 });
 
-component("editor", () => joined(editor(), past, chosen, verbs));
+component("editor", () => joined(editor(), past, chosen, text, verbs));

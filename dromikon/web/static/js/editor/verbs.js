@@ -11,7 +11,7 @@ export const verbs = {
     // A second click while the first is under way would make a second rule.
     if (!this.canSave) return;
     this.saving = true;
-    const content = { document: copy(this.doc), revision: this.revision };
+    const content = { document: copy(this.doc), revision: this.revision, live: !this.enabled };
     try {
       const saved = await call(this.rule ? "replaceRule" : "makeRule", { places: this.here, content });
       this.dirty = false;
@@ -20,14 +20,45 @@ export const verbs = {
         location.href = addressOf("rule", { rule: saved.id });
         return;
       }
-      this.revision = saved.revision;
-      toast(t("Saved as revision {n}.", { n: saved.revision }));
+      this.saved(saved);
+      const drafted = t("Draft {n} is kept. The live rule goes on as it is.", { n: this.revision });
+      toast(saved.draft ? drafted : t("Saved as revision {n}.", { n: saved.revision }));
     } catch (error) {
       this.found(error.problems || []);
       toast(this.problems.length ? t("Not saved: see what is marked.") : error.message, { bad: true, seconds: 10 });
     }
     this.saving = false;
   },
+
+  saved({ revision, draft }) { Object.assign(this, { revision: draft || revision, live: revision }); },
+
+  /** What is not saved yet is saved first. */
+  async putLive() {
+    if (!this.canPutLive) return;
+    if (this.dirty) await this.save();
+    if (this.dirty || !this.drafted) return;
+    try {
+      this.saved(await call("putLive", { places: this.here }));
+      toast(t("Live as revision {n}, from the next event on.", { n: this.revision }));
+      this.preview();
+    } catch (error) {
+      this.found(error.problems || []);
+      toast(this.problems.length ? t("Not live: see what is marked.") : error.message, { bad: true, seconds: 10 });
+    }
+  },
+  async dropDraft() {
+    this.saved(await call("dropDraft", { places: this.here }));
+    await this.bringBack(this.live);
+    this.dirty = false;
+  },
+  /** An earlier revision is what is worked on; it can be undone like any change. */
+  async bringBack(number) {
+    const { document } = await call("revision", { places: { ...this.here, number } });
+    this.show({ response: [], ...document });
+    this.changed();
+    toast(t("Revision {n} is here as a change that is not saved yet.", { n: number }));
+  },
+  bringBackFrom(e) { this.bringBack(Number(e.target.closest("[data-number]").dataset.number)); },
 
   async toggle(e) {
     const enabled = e.target.checked;
