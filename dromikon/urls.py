@@ -80,6 +80,7 @@ urlpatterns = [
     path(SITE + "rulebook/checks", rulebook.checks, name="rulebook.checks"),
     path(SITE + "receivers", rulebook.receivers, name="receivers"),
     path(SITE + "rulebook/<str:rule_id>", rulebook.edit, name="rulebook.edit"),
+    path(SITE + "rulebook/<str:rule_id>/lately", rulebook.lately, name="rulebook.lately"),
     path(SITE + "sources", sources.sources, name="sources"),
     path(SITE + "sources/find", sources.find, name="sources.find"),
     path(SITE + "sources/plan", plan.plan, name="sources.plan"),

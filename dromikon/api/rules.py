@@ -1,5 +1,6 @@
 """Rules over the API: read, make, change, switch, preview."""
 
+from dataclasses import asdict
 from typing import Any
 
 from django.http import Http404, HttpRequest
@@ -7,7 +8,7 @@ from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
 from dromikon.authoring.preview import preview_of
-from dromikon.authoring.services import delete, drop_draft, put_live, read_document, save, switch
+from dromikon.authoring.services import delete, drop_draft, findings_beside, put_live, read_document, save, switch
 from dromikon.core.facts import Facts
 from dromikon.core.rules.document import Problem
 from dromikon.core.rules.sentence import plain, sentence
@@ -219,6 +220,16 @@ def preview(request: HttpRequest, content: DraftIn, site: Site = None) -> Any:
     found = at_site(request, site)
     live = find_rule(found, content.rule) if content.rule else None
     return preview_of(found, content.document, live)
+
+
+@router.post(
+    "/rules/beside",
+    response={200: list[MendableFinding], 422: Error},
+    summary="What the checks find of a draft beside the others",
+)
+def beside(request: HttpRequest, content: DraftIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    return [asdict(f) for f in findings_beside(found, read_document(content.document), content.rule or "")]
 
 
 @router.post("/rules/text", response=TextedOut, summary="A document as the text that people edit (YAML)")

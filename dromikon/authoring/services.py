@@ -1,5 +1,6 @@
 """Verbs on rules. Editor, API and import all come through `read_document`: one schema, one way in."""
 
+from functools import lru_cache
 from typing import Any
 
 from django.db import transaction
@@ -8,7 +9,7 @@ from pydantic import ValidationError
 
 from dromikon.authoring.known import known_of
 from dromikon.clock import now_ms
-from dromikon.core.rules.checks import Finding, check, check_rulebook
+from dromikon.core.rules.checks import Finding, check, check_beside, check_rulebook
 from dromikon.core.rules.document import Problem, RuleDocument, problems_of
 from dromikon.daybook import feed
 from dromikon.daybook.services import record_act, tell
@@ -34,10 +35,21 @@ def findings(access: Access, document: RuleDocument, rule: str = "") -> list[Fin
     return check(document, names_of(access.site), known_of(access.site.id), rule)
 
 
+def findings_beside(access: Access, document: RuleDocument, rule: str = "") -> list[Finding]:
+    """What the checks say of a draft beside the other rules of the site; `rule` is the one that it is to replace."""
+    others = [(r.rule_id, _read_once(r.pk)) for r in current_revisions(access.site)]
+    return check_beside(document, others, names_of(access.site), known_of(access.site.id), rule)
+
+
+@lru_cache(maxsize=4_000)
+def _read_once(revision: int) -> RuleDocument:
+    """A revision never changes."""
+    return RuleDocument.model_validate(Revision.objects.get(pk=revision).document)
+
+
 def rulebook_findings(access: Access) -> dict[str, list[Finding]]:
     """What the checks say of each rule of the site, alone and beside the others."""
-    known = current_revisions(access.site)
-    documents = [(r.rule_id, RuleDocument.model_validate(r.document)) for r in known]
+    documents = [(r.rule_id, _read_once(r.pk)) for r in current_revisions(access.site)]
     return check_rulebook(documents, names_of(access.site), known_of(access.site.id))
 
 

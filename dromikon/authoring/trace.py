@@ -1,6 +1,10 @@
 """Why a rule answered an event, or did not: what looked at it, in words, and what its runs did."""
 
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from typing import Any
+
+from django.db.models import Count, Q
 
 from dromikon.archive.models import Snapshot
 from dromikon.core.facts import Facts
@@ -35,6 +39,56 @@ def trace_of(access: Access, event: EventRow, facts: Facts) -> list[dict[str, An
             }
         )
     return found
+
+
+@dataclass(frozen=True, slots=True)
+class Lately:
+    """What a rule made of one of the latest events: the outcome in words, and for what part it came to nothing."""
+
+    event: int
+    point: str
+    at: int
+    outcome: str
+    words: str
+    why: str
+    done: int
+    steps: int
+
+
+def lately_of(rule: Rule, facts: Facts, most: int = 8) -> list[Lately]:
+    """The newest first."""
+    verdicts = list(VerdictRow.objects.filter(site=rule.site_id, rule=rule.id).order_by("-at", "-id")[:most])
+    events = {e.seq: e for e in EventRow.objects.filter(seq__in=[v.event for v in verdicts])}
+    documents = {r.number: r.document for r in rule.revisions.filter(number__in={v.revision for v in verdicts})}
+    steps = _counted(v.run for v in verdicts if v.run)
+    found = []
+    for v in verdicts:
+        event = events.get(v.event)
+        done, count = steps.get(v.run or "", (0, 0))
+        found.append(
+            Lately(
+                v.event, facts.name_of("point", event.point) or "" if event else "", event.occurred_at if event else v.at,
+                v.outcome, t(OUTCOMES.get(v.outcome, v.outcome)), _why(v, documents, facts), done, count,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _counted(runs: Iterable[str]) -> dict[str, tuple[int, int]]:
+    """How many steps of each run are done, and how many there are; evidence is none."""
+    done = Count("id", filter=Q(status=Step.Status.DONE))
+    rows = Step.objects.filter(run__in=list(runs)).exclude(action="evidence").values_list("run")
+    return {run: (finished, count) for run, finished, count in rows.annotate(done, Count("id"))}
+
+
+def _why(verdict: VerdictRow, documents: Mapping[int, Any], facts: Facts) -> str:
+    """What was not as wanted: label, what was seen and what was wanted."""
+    content = documents.get(verdict.revision)
+    if content is None or verdict.run:
+        return ""
+    document = RuleDocument.model_validate(content)
+    lines = explain(document, facts, verdict.outcome, [tuple(s) for s in verdict.seen], verdict.due)
+    return "; ".join(f"{x.label}: {x.seen}, {x.wanted}".rstrip(", ") for x in lines if x.held is False)
 
 
 def steps_of(run: str, facts: Facts, document: RuleDocument) -> list[dict[str, Any]]:

@@ -13,6 +13,7 @@ from dromikon.authoring.drafts import draft_of_event
 from dromikon.authoring.known import known_of
 from dromikon.authoring.revisions import revisions_of
 from dromikon.authoring.services import current_revisions, rulebook_findings
+from dromikon.authoring.trace import lately_of
 from dromikon.clock import now_ms
 from dromikon.core import reading
 from dromikon.core.facts import Facts
@@ -141,10 +142,17 @@ def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> Ht
         "starting": [] if rule or document.get("cause") else _starting(),
         "muted": rule is not None and access.person.mutes.filter(rule=rule.id).exists(),
         "revisions": revisions_of(rule, facts) if rule else [],
-        "runs": RunRow.objects.filter(rule=rule.id).order_by("-at")[:8] if rule else [],
-        "point_names": {p.id: p.name for p in facts.points},
+        "lately": lately_of(rule, facts) if rule else [],
     }
     return render(request, "rulebook/editor.html", context)
+
+
+@site_view()
+@never_cache
+def lately(request: HttpRequest, access: Access, rule_id: str) -> HttpResponse:
+    """What a rule made of the latest events, for a page that heard of one."""
+    found = lately_of(_kept(access, rule_id), names_of(access.site))
+    return render(request, "rulebook/_lately.html", {"access": access, "lately": found})
 
 
 def _starting() -> list[dict[str, str]]:

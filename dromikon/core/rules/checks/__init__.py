@@ -10,6 +10,7 @@ from dromikon.core.rules.checks.commands import unknown_preset, unknown_signal
 from dromikon.core.rules.checks.identity import door_by_picture
 from dromikon.core.rules.checks.never import contradiction, hours_never_count, impossible_pattern
 from dromikon.core.rules.checks.outputs import gap_too_short, load_too_high
+from dromikon.core.rules.checks.overlap import two_alarms
 from dromikon.core.rules.checks.preroll import pre_roll, unrecorded
 from dromikon.core.rules.checks.recipients import no_address, no_number, no_presser, no_recipient
 from dromikon.core.rules.checks.response import (
@@ -66,6 +67,7 @@ RULEBOOK_CHECKS.add("duplicate", duplicate)
 RULEBOOK_CHECKS.add("sets-itself-off", sets_itself_off)
 RULEBOOK_CHECKS.add("against-each-other", against_each_other)
 RULEBOOK_CHECKS.add("never-switched-off", never_switched_off)
+RULEBOOK_CHECKS.add("two-alarms", two_alarms)
 
 
 def check(document: RuleDocument, facts: Facts, known: Known = NOTHING_KNOWN, id: str = "") -> list[Finding]:
@@ -85,6 +87,19 @@ def check_rulebook(
     return {id: _sorted(findings) for id, findings in found.items()}
 
 
+def check_beside(
+    draft: RuleDocument,
+    others: Iterable[tuple[str, RuleDocument]],
+    facts: Facts,
+    known: Known = NOTHING_KNOWN,
+    id: str = "",
+) -> list[Finding]:
+    """What is found of a draft beside the other rules of its rulebook. `id`: the rule among them that it stands for."""
+    readings = [Reading(other, document, facts, known) for other, document in others if other != id]
+    readings.append(Reading(id, draft, facts, known))
+    return _sorted([f for run in RULEBOOK_CHECKS for about, f in run(readings) if about == id])
+
+
 def _of_one(reading: Reading) -> list[Finding]:
     return _sorted([finding for run in CHECKS for finding in run(reading)])
 
@@ -93,4 +108,4 @@ def _sorted(found: list[Finding]) -> list[Finding]:
     return sorted(found, key=lambda f: (f.severity != "error", f.path))
 
 
-__all__ = ["CHECKS", "RULEBOOK_CHECKS", "Finding", "Known", "Mend", "check", "check_rulebook"]
+__all__ = ["CHECKS", "RULEBOOK_CHECKS", "Finding", "Known", "Mend", "check", "check_beside", "check_rulebook"]

@@ -1,11 +1,9 @@
 // Rule editor: edits the document; the server says how it reads, when things happen, and what a colleague would say.
 import { Form } from "../form/form.js";
 import { copy } from "../form/paths.js";
-import { call } from "../kit/ask.js";
 import { component, joined } from "../kit/component.js";
 import { dispatch } from "../kit/keys.js";
 import { carried } from "../kit/page.js";
-import { wall } from "../kit/times.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { dress } from "./cards.js";
@@ -13,19 +11,18 @@ import { chosen } from "./chosen.js";
 import { History } from "./history.js";
 import { past } from "./past.js";
 import { TimePlan } from "./plan.js";
+import { lately } from "./lately.js";
 import { planHead } from "./plan-head.js";
-import { drawSentence } from "./sentence.js";
+import { readings } from "./readings.js";
 import { text } from "./text.js";
 import { verbs } from "./verbs.js";
 
-/** A pause in typing before the draft is read, and before it is rehearsed, in ms. */
-const SOON = 130, LATER = 250;
+/** A pause in typing before the draft is read, in ms. */
+const SOON = 120;
 
 const editor = () => ({
-  findings: [], changes: [], reads: [], readsAt: 0,
-  problems: [], failed: "", named: "", begun: false,
-  enabled: false, revision: null, live: null, rule: "", may: false, dirty: false, saving: false, undoable: false,
-  asking: carried("open-places"), homeless: [], redoable: false,
+  enabled: false, revision: null, live: null, rule: "", named: "", may: false, begun: false, homeless: [],
+  dirty: false, saving: false, undoable: false, redoable: false, asking: carried("open-places"),
   // What Alpine is not to watch: the form draws itself, and a watched document would be another object.
   raw: { __v_skip: true, doc: {} },
   get doc() { return this.raw.doc; },
@@ -49,6 +46,7 @@ const editor = () => ({
     window.addEventListener("beforeunload", (e) => { if (this.dirty && !this.saving) e.preventDefault(); });
     this.show(doc);
     this.preview();
+    this.hear();
   },
   makeForm(doc) {
     const takenOut = (what, undo) => toast(t("{part} taken out.", { part: what }), { undo });
@@ -125,45 +123,6 @@ const editor = () => ({
     this.preview();
   },
 
-  // -- what the server says ----------------------------------------------------------------------------------------
-  async preview() {
-    if (!this.doc.cause) return;
-    const asked = (this.askedPreview = (this.askedPreview || 0) + 1);
-    const content = { document: { ...copy(this.doc), name: this.doc.name || "unnamed" }, rule: this.rule || null };
-    const answer = await call("preview", { content }).catch((error) => ({ failed: error.message }));
-    // What comes late is of an older draft.
-    if (asked === this.askedPreview) this.previewed(answer);
-  },
-  previewed(answer) {
-    const words = "This draft could not be checked just now ({why}). What is shown is older.";
-    this.failed = answer.failed ? t(words, { why: answer.failed }) : "";
-    if (!this.failed) this.found([...answer.problems, ...this.nameless]);
-    if (this.failed || answer.problems.length) {
-      Object.assign(this, { findings: [], reads: [], rehearsal: null, sweep: null });
-      return;
-    }
-    drawSentence(this.$root.querySelector("[data-sentence]"), answer.sentence);
-    Object.assign(this, { changes: answer.changes });
-    Object.assign(this, { findings: answer.findings, reads: answer.reads.texts, readsAt: answer.reads.at });
-    Object.assign(this.raw, { words: answer.words });
-    Object.assign(this.raw.plan, { plan: answer.plan });
-    this.dress();
-    clearTimeout(this.rehearseTimer);
-    if (this.may) this.rehearseTimer = setTimeout(() => this.rehearse(), LATER);
-  },
-  get readsWhen() {
-    return this.readsAt ? t("on the last event, {time}", { time: wall(this.readsAt, true, true) }) : "";
-  },
-  get nameless() {
-    const wanted = !this.doc.name && (this.dirty || this.proposed);
-    return wanted ? [{ path: "name", message: t("Give the rule a name.") }] : [];
-  },
-  found(problems) {
-    this.problems = problems;
-    this.form.mark(problems);
-    this.dress();
-  },
-
   // -- sentence links, views, keys ---------------------------------------------------------------------------------
   follow(e) {
     const link = e.target.closest("[data-sentence] a");
@@ -189,4 +148,4 @@ const editor = () => ({
   },
 });
 
-component("editor", () => joined(editor(), past, chosen, text, verbs));
+component("editor", () => joined(editor(), lately, readings, past, chosen, text, verbs));

@@ -1,0 +1,59 @@
+// What the server says of a draft: how it reads, when things happen, and what a colleague would say.
+import { copy } from "../form/paths.js";
+import { call } from "../kit/ask.js";
+import { wall } from "../kit/times.js";
+import { t } from "../kit/words.js";
+import { drawSentence } from "./sentence.js";
+
+/** A pause before a draft that was read is rehearsed, in ms. */
+const LATER = 60;
+
+export const readings = {
+  findings: [], changes: [], reads: [], readsAt: 0, problems: [], failed: "",
+
+  async preview() {
+    if (!this.doc.cause) return;
+    const asked = (this.askedPreview = (this.askedPreview || 0) + 1);
+    const content = { document: { ...copy(this.doc), name: this.doc.name || "unnamed" }, rule: this.rule || null };
+    const answer = await call("preview", { content }).catch((error) => ({ failed: error.message }));
+    // What comes late is of an older draft.
+    if (asked === this.askedPreview) this.previewed(answer);
+  },
+  previewed(answer) {
+    const words = "This draft could not be checked just now ({why}). What is shown is older.";
+    this.failed = answer.failed ? t(words, { why: answer.failed }) : "";
+    if (!this.failed) this.found([...answer.problems, ...this.nameless]);
+    if (this.failed || answer.problems.length) {
+      Object.assign(this, { findings: [], reads: [], rehearsal: null, sweep: null });
+      return;
+    }
+    drawSentence(this.$root.querySelector("[data-sentence]"), answer.sentence);
+    Object.assign(this, { changes: answer.changes });
+    Object.assign(this, { findings: answer.findings, reads: answer.reads.texts, readsAt: answer.reads.at });
+    Object.assign(this.raw, { words: answer.words });
+    Object.assign(this.raw.plan, { plan: answer.plan });
+    this.dress();
+    clearTimeout(this.rehearseTimer);
+    if (this.may) this.rehearseTimer = setTimeout(() => { this.rehearse(); this.beside(); }, LATER);
+  },
+  /** What is found beside the other rules takes longer; it joins what is found of this one alone. */
+  async beside() {
+    const asked = this.askedPreview, content = { document: copy(this.doc), rule: this.rule || null };
+    const found = await call("beside", { content }).catch(() => []);
+    if (asked !== this.askedPreview) return;
+    this.findings = [...this.findings, ...found];
+    this.dress();
+  },
+  get readsWhen() {
+    return this.readsAt ? t("on the last event, {time}", { time: wall(this.readsAt, true, true) }) : "";
+  },
+  get nameless() {
+    const wanted = !this.doc.name && (this.dirty || this.proposed);
+    return wanted ? [{ path: "name", message: t("Give the rule a name.") }] : [];
+  },
+  found(problems) {
+    this.problems = problems;
+    this.form.mark(problems);
+    this.dress();
+  },
+};
