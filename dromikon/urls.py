@@ -78,6 +78,7 @@ urlpatterns = [
     path(SITE + "rulebook/new", rulebook.edit, name="rulebook.new"),
     path(SITE + "rulebook/rows", rulebook.rows, name="rulebook.rows"),
     path(SITE + "rulebook/checks", rulebook.checks, name="rulebook.checks"),
+    path(SITE + "rulebook/matrix", rulebook.as_matrix, name="rulebook.matrix"),
     path(SITE + "receivers", rulebook.receivers, name="receivers"),
     path(SITE + "rulebook/<str:rule_id>", rulebook.edit, name="rulebook.edit"),
     path(SITE + "rulebook/<str:rule_id>/lately", rulebook.lately, name="rulebook.lately"),

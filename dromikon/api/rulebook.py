@@ -6,9 +6,13 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from dromikon.api.base import Error, Number, Site, at_site
+from dromikon.api.tables import SHEET, TABLE
 from dromikon.authoring.files import export_rules, import_rules
 from dromikon.authoring.known import known_of
+from dromikon.authoring.listing import matrix_of
 from dromikon.authoring.services import read_document, rulebook_findings
+from dromikon.authoring.several import Verb, do_to_several
+from dromikon.authoring.sheets import as_csv, as_xlsx
 from dromikon.authoring.trials import try_call
 from dromikon.core.rules.checks import Finding
 from dromikon.core.rules.exchange import json_schema
@@ -43,6 +47,21 @@ class ImportedOut(Schema):
     same: list[str]
     left_off: list[str]
     findings: dict[str, list[FindingOut]]
+
+
+class SeveralIn(Schema):
+    """`tag`: the one to give or to take."""
+
+    rules: list[str]
+    verb: Verb
+    tag: str = ""
+
+
+class DoneOut(Schema):
+    """Ids of rules; with those that were refused, why."""
+
+    done: list[str]
+    refused: dict[str, str]
 
 
 class PlaceOut(Schema):
@@ -83,13 +102,16 @@ def schema(request: HttpRequest) -> dict[str, Any]:
 def export(
     request: HttpRequest, site: Site = None, syntax: Literal["json", "yaml"] = "json", rule: str | None = None
 ) -> HttpResponse:
+    """`rule`: the ids of those wanted, with commas; without, all."""
     found = at_site(request, site)
-    only = Rule.objects.filter(pk=rule, site=found.site, deleted=False).first() if rule else None
-    if rule and only is None:
+    ids = rule.split(",") if rule else []
+    only = list(Rule.objects.filter(pk__in=ids, site=found.site, deleted=False)) if rule else None
+    if only is not None and len(only) < len(set(ids)):
         raise Http404("There is no such rule.")
     kind = "application/json" if syntax == "json" else "application/yaml"
     answer = HttpResponse(export_rules(found, syntax, only), content_type=f"{kind}; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="{only.id if only else "rulebook"}.{syntax}"'
+    name = only[0].id if only and len(only) == 1 else "rulebook"
+    answer["Content-Disposition"] = f'attachment; filename="{name}.{syntax}"'
     return answer
 
 
@@ -104,6 +126,25 @@ def take_over(request: HttpRequest, site: Site = None, trial: bool = False) -> A
         "made": done.made, "changed": done.changed, "same": done.same, "left_off": done.left_off,
         "findings": {name: [_finding(f) for f in found] for name, found in done.findings.items()},
     }  # fmt: skip
+
+
+@router.get("/matrix", summary="All rules as a matrix (CSV or XLSX)", url_name="matrix")
+def as_matrix(request: HttpRequest, site: Site = None, form: Literal["csv", "xlsx"] = "csv") -> HttpResponse:
+    found = at_site(request, site)
+    made = matrix_of(found)
+    answer = (
+        HttpResponse(as_xlsx(made), content_type=SHEET)
+        if form == "xlsx"
+        else HttpResponse(as_csv(made), content_type=TABLE)
+    )
+    answer["Content-Disposition"] = f'attachment; filename="matrix-{found.site.id}.{form}"'
+    return answer
+
+
+@router.post("/several", response={200: DoneOut, 403: Error}, summary="Do something to several rules")
+def several(request: HttpRequest, content: SeveralIn, site: Site = None) -> Any:
+    done = do_to_several(at_site(request, site), content.rules, content.verb, content.tag.strip())
+    return {"done": done.done, "refused": done.refused}
 
 
 @router.get("/checks", response=list[RuleFindings], summary="What the checks find, for each rule that has a finding")

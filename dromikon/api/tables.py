@@ -8,6 +8,7 @@ from ninja import Schema
 from dromikon.setup.lines import Taken
 
 TABLE = "text/csv; charset=utf-8"
+SHEET = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class TakenOut(Schema):

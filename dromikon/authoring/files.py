@@ -1,5 +1,6 @@
 """Rules as files: export, and import that takes over all of a file or nothing."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from django.db import transaction
@@ -28,10 +29,10 @@ class Imported:
     findings: dict[str, list[Finding]] = field(default_factory=dict)
 
 
-def export_rules(access: Access, syntax: Syntax, only: Rule | None = None) -> str:
-    """All rules of the site, or one, as a file."""
+def export_rules(access: Access, syntax: Syntax, only: Iterable[Rule] | None = None) -> str:
+    """All rules of the site, or some, as a file."""
     access.need(May.EDIT_RULES)
-    rules = [only] if only is not None else Rule.objects.filter(site=access.site, deleted=False)
+    rules = only if only is not None else Rule.objects.filter(site=access.site, deleted=False)
     kept = [Kept(id=r.id, enabled=r.enabled, document=RuleDocument.model_validate(r.document)) for r in rules]
     return write_rules(kept, syntax)
 

@@ -1,6 +1,6 @@
 """Verbs on rules. Editor, API and import all come through `read_document`: one schema, one way in."""
 
-from functools import lru_cache
+import json
 from typing import Any
 
 from django.db import transaction
@@ -37,25 +37,35 @@ def findings(access: Access, document: RuleDocument, rule: str = "") -> list[Fin
 
 def findings_beside(access: Access, document: RuleDocument, rule: str = "") -> list[Finding]:
     """What the checks say of a draft beside the other rules of the site; `rule` is the one that it is to replace."""
-    others = [(r.rule_id, _read_once(r.pk)) for r in current_revisions(access.site)]
+    others = [(r.rule_id, document_of(r)) for r in current_revisions(access.site)]
     return check_beside(document, others, names_of(access.site), known_of(access.site.id), rule)
 
 
-@lru_cache(maxsize=4_000)
-def _read_once(revision: int) -> RuleDocument:
-    """A revision never changes."""
-    return RuleDocument.model_validate(Revision.objects.get(pk=revision).document)
+def document_of(revision: Revision) -> RuleDocument:
+    """A revision's document, read once: a revision never changes."""
+    key = revision.pk, json.dumps(revision.document)
+    kept = _read.get(key)
+    if kept is None:
+        if len(_read) >= MOST_READ:
+            _read.clear()
+        kept = _read[key] = RuleDocument.model_validate(revision.document)
+    return kept
+
+
+#: Documents of revisions by their keys and texts, so many at most.
+MOST_READ = 4_000
+_read: dict[tuple[int, str], RuleDocument] = {}
 
 
 def rulebook_findings(access: Access) -> dict[str, list[Finding]]:
     """What the checks say of each rule of the site, alone and beside the others."""
-    documents = [(r.rule_id, _read_once(r.pk)) for r in current_revisions(access.site)]
+    documents = [(r.rule_id, document_of(r)) for r in current_revisions(access.site)]
     return check_rulebook(documents, names_of(access.site), known_of(access.site.id))
 
 
-def current_revisions(site: Site) -> QuerySet[Revision]:
+def current_revisions(site: Site, retired: bool = False) -> QuerySet[Revision]:
     """The revision that counts of each rule of a site, live or not, with its rule: one query however many there are."""
-    known = Revision.objects.filter(rule__site=site, rule__deleted=False, number=F("rule__revision"))
+    known = Revision.objects.filter(rule__site=site, rule__deleted=retired, number=F("rule__revision"))
     return known.select_related("rule").order_by("rule__name")
 
 

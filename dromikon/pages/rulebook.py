@@ -1,6 +1,7 @@
 """Rulebook: rules as sentences, and one rule opened in the editor."""
 
 from datetime import date
+from itertools import groupby
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -11,19 +12,17 @@ from django.views.decorators.cache import never_cache
 from dromikon.authoring.catalogue import catalogue_of
 from dromikon.authoring.drafts import draft_of_event
 from dromikon.authoring.known import known_of
+from dromikon.authoring.listing import By, matrix_of, rules_of
 from dromikon.authoring.revisions import revisions_of
-from dromikon.authoring.services import current_revisions, rulebook_findings
+from dromikon.authoring.services import rulebook_findings
 from dromikon.authoring.trace import lately_of
-from dromikon.clock import now_ms
 from dromikon.core import reading
 from dromikon.core.facts import Facts
-from dromikon.core.hours import wall_clock
-from dromikon.core.rules.document import RuleDocument
+from dromikon.core.rules.actions.base import GROUPS
 from dromikon.core.rules.form import forms
-from dromikon.core.rules.sentence import sentence
 from dromikon.core.rules.starting import STARTING, bind, open_places, suggested
 from dromikon.core.words import t
-from dromikon.daybook.models import EventRow, RunRow
+from dromikon.daybook.models import EventRow
 from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -31,7 +30,6 @@ from dromikon.rulebook.models import Rule
 from dromikon.rulebook.receivers import receivers_of, rotate_secret, show_secret
 from dromikon.web.views import site_view
 
-DAY = 86_400_000
 #: Bars of a rule's week, in its drawing.
 BAR_HEIGHT, BAR_STEP = 30, 20
 
@@ -43,8 +41,7 @@ FIRST, PIECE = 40, 80
 @site_view()
 def rulebook(request: HttpRequest, access: Access) -> HttpResponse:
     """The first rules; the page asks for the others, and for what the checks say, when it stands."""
-    context = {"access": access, "may_edit": access.may(May.EDIT_RULES), **_listed(access, 0, FIRST)}
-    return render(request, "rulebook/rulebook.html", context)
+    return render(request, "rulebook/rulebook.html", _listed(request, access, 0, FIRST))
 
 
 @site_view()
@@ -52,8 +49,7 @@ def rulebook(request: HttpRequest, access: Access) -> HttpResponse:
 def rows(request: HttpRequest, access: Access) -> HttpResponse:
     """The rules from the nth on."""
     start = reading.whole_or_none(request.GET.get("from"), most=1_000_000) or 0
-    context = {"access": access, "may_edit": access.may(May.EDIT_RULES), **_listed(access, start, PIECE)}
-    return render(request, "rulebook/_rows.html", context)
+    return render(request, "rulebook/_rows.html", _listed(request, access, start, PIECE))
 
 
 @site_view()
@@ -63,37 +59,34 @@ def checks(request: HttpRequest, access: Access) -> HttpResponse:
     return render(request, "rulebook/_findings.html", {"access": access, "found": rulebook_findings(access).items()})
 
 
-def _listed(access: Access, start: int, count: int) -> dict[str, Any]:
-    """Some of the rules, by what they are for and by name."""
-    known = [(r.document.get("purpose") or t("Other"), r) for r in current_revisions(access.site)]
-    known.sort(key=lambda item: item[0])
-    shown, names = known[start : start + count], names_of(access.site)
-    weeks = _weeks([r.rule_id for _, r in shown], access.site.zone)
-    groups: dict[str, list[dict[str, Any]]] = {}
-    for purpose, revision in shown:
-        phrases = sentence(RuleDocument.model_validate(revision.document), names)
-        groups.setdefault(purpose, []).append(
-            {"rule": revision.rule, "sentence": phrases, "week": weeks[revision.rule_id]}
-        )
-    following = start + count if start + count < len(known) else None
-    return {"groups": groups.items(), "following": following, "count": len(known), "start": start}
+@site_view()
+def as_matrix(request: HttpRequest, access: Access) -> HttpResponse:
+    """Causes down, responses across."""
+    made = matrix_of(access)
+    groups = [(t(GROUPS[g]), len(list(columns))) for g, columns in groupby(made.columns, key=lambda c: c.group)]
+    rows = [(row, [row.cells.get(column, ()) for column in made.columns]) for row in made.rows]
+    context = {"access": access, "matrix": made, "groups": groups, "rows": rows, "view": "matrix"}
+    return render(request, "rulebook/matrix.html", context)
 
 
-def _weeks(rules: list[str], zone: str) -> dict[str, dict[str, Any]]:
-    """Runs on each of the past seven days of the site's calendar, today last, for each of some rules."""
-    now = now_ms()
-    days = [wall_clock(now - i * DAY, zone).date() for i in range(6, -1, -1)]
-    counts = {rule: dict.fromkeys(days, 0) for rule in rules}
-    for rule, zero in RunRow.objects.filter(rule__in=rules, at__gt=now - 8 * DAY).values_list("rule", "zero"):
-        day = wall_clock(zero, zone).date()
-        if day in counts[rule]:
-            counts[rule][day] += 1
-    return {rule: _bars(week) for rule, week in counts.items()}
+def _listed(request: HttpRequest, access: Access, start: int, count: int) -> dict[str, Any]:
+    """Some of the rules, in groups, as the address wants them."""
+    wanted = request.GET.get("by", "")
+    by: By = wanted if wanted in ("area", "kind") else "purpose"  # type: ignore[assignment]
+    retired = "retired" in request.GET
+    found = rules_of(access, by, start, count, retired)
+    groups = [
+        (name, [(line, _bars(line.week)) for line in lines]) for name, lines in groupby(found.lines, lambda x: x.group)
+    ]
+    return {
+        "access": access, "may_edit": access.may(May.EDIT_RULES), "groups": groups, "count": found.count, "by": by,
+        "following": found.following, "retired": retired, "view": "retired" if retired else "rules",
+    }  # fmt: skip
 
 
-def _bars(counts: dict[date, int]) -> dict[str, Any]:
+def _bars(counts: dict[date, int]) -> list[dict[str, Any]]:
     most = max([*counts.values(), 4])
-    bars = [
+    return [
         {
             "x": i * BAR_STEP,
             "y": BAR_HEIGHT - max(1, round(BAR_HEIGHT * count / most)),
@@ -103,7 +96,6 @@ def _bars(counts: dict[date, int]) -> dict[str, Any]:
         }
         for i, (day, count) in enumerate(counts.items())
     ]
-    return {"total": sum(counts.values()), "bars": bars}
 
 
 def _rule(access: Access, rule_id: str) -> Rule:

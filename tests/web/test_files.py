@@ -28,7 +28,7 @@ def file_of(*rules):
 
 
 def changed(as_, **parts):
-    content = parse(export_rules(as_("ines"), "json", Rule.objects.get(id="jetty-geese")).encode())
+    content = parse(export_rules(as_("ines"), "json", [Rule.objects.get(id="jetty-geese")]).encode())
     content["rules"][0]["document"].update(parts)
     return content["rules"][0]
 
@@ -64,7 +64,7 @@ def test_a_trial_says_what_it_would_do_and_does_nothing(as_):
 
 def test_at_another_site_rules_get_ids_of_their_own_and_stay_off_until_they_are_bound(as_):
     done = import_rules(
-        as_("ines", NURSERY), export_rules(as_("ines"), "yaml", Rule.objects.get(id="jetty-geese")).encode()
+        as_("ines", NURSERY), export_rules(as_("ines"), "yaml", [Rule.objects.get(id="jetty-geese")]).encode()
     )
     made = Rule.objects.get(site=NURSERY, name="Geese over the jetty")
     assert made.id != "jetty-geese" and not made.enabled and done.left_off == ["Geese over the jetty"]

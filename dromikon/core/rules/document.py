@@ -11,7 +11,7 @@ from dromikon.core.rules.actions import ACTIONS, Action
 from dromikon.core.rules.causes import CAUSES, AnyCause
 from dromikon.core.rules.condition import Condition, Pair
 from dromikon.core.rules.conditions import CONDITIONS, AnyCondition
-from dromikon.core.rules.controls import Choice, Flag, Inner, Name, Nodes, Number, When, Words
+from dromikon.core.rules.controls import Choice, Flag, Inner, Name, Nodes, Number, When, WordList, Words
 from dromikon.core.rules.parts import Part, Ref
 from dromikon.core.rules.within import HoursPart
 from dromikon.core.words import t
@@ -78,6 +78,9 @@ class RuleDocument(Part):
     purpose: Annotated[str, Words("Purpose", hint="Rules of one purpose stand together in the Rulebook")] = Field(
         default="", max_length=120
     )
+    tags: Annotated[
+        tuple[Annotated[str, Field(min_length=1, max_length=40)], ...], WordList("Tags", hint="with commas")
+    ] = Field(default=(), max_length=20)
     cause: Annotated[AnyCause, Nodes("Cause", of="cause")]
     provided: Annotated[AnyCondition | None, Nodes("Provided", of="condition")] = None
     hours: Annotated[HoursPart | None, Inner("Hours", hint="only inside or outside some Hours")] = None

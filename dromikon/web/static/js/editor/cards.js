@@ -6,7 +6,7 @@ import { t } from "../kit/words.js";
 /** What a part that says nothing means. */
 const NOTHING = {
   cause: t("What starts it?"), provided: t("Every time it happens"), hours: t("At any hour"),
-  hold_off: t("Repeats count each for itself"), stop: t("It runs to its end"), purpose: t("none"),
+  hold_off: t("Repeats count each for itself"), stop: t("It runs to its end"),
 };
 
 function worded(path, { words, doc, forms }) {
@@ -15,7 +15,7 @@ function worded(path, { words, doc, forms }) {
   if (NOTHING[path] && !doc[path]) return NOTHING[path];
   const field = forms.parts[forms.root].fields.find((f) => f.name === path), value = doc[path];
   if (field?.widget === "choice") return field.words[value ?? field.default];
-  return typeof value === "string" && value ? value : "–";
+  return [value].flat().filter(Boolean).join(", ") || t("none");
 }
 
 /** Puts words and findings in their places. `told` has words, findings, problems, doc, forms; `mended` takes a mend. */

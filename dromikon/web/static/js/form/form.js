@@ -55,7 +55,8 @@ export class Form {
     this.drawn = this.shape();
     const fields = this.forms.parts[this.forms.root].fields.filter((f) => f.name !== "name");
     // First what the rule does, then the words it is filed under.
-    const sections = [...fields.filter((f) => f.widget !== "words"), ...fields.filter((f) => f.widget === "words")];
+    const files = (f) => ["words", "wordlist"].includes(f.widget);
+    const sections = [...fields.filter((f) => !files(f)), ...fields.filter(files)];
     redraw(this.root, sections.map((f) => section(this, f)));
     this.showOpened();
     this.mark(this.problems);

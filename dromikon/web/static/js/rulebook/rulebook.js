@@ -1,23 +1,27 @@
 // Rulebook: filter by typing, switch rules on and off with undo, take a file over.
-import { call, fragment } from "./kit/ask.js";
-import { component } from "./kit/component.js";
-import { toast, toastLater } from "./kit/toasts.js";
-import { t } from "./kit/words.js";
+import { call, fragment } from "../kit/ask.js";
+import { component, joined } from "../kit/component.js";
+import { refreshTimes } from "../kit/times.js";
+import { toast, toastLater } from "../kit/toasts.js";
+import { t } from "../kit/words.js";
+import { several } from "./several.js";
 
 const MOST_PROBLEMS = 12;
 
-component("rulebook", () => ({
+const rulebook = () => ({
   problems: [], wanted: "",
 
   init() {
     this.$root.addEventListener("change", (e) => { if (e.target.dataset.switch) this.toggle(e.target); });
+    this.listenToBoxes();
     this.complete();
   },
   /** The rules that did not come with the page, and what the checks say. */
   async complete() {
-    const said = fragment("checks"), list = this.$root.querySelector("[data-rules]");
+    const { by, retired } = this.$root.dataset, list = this.$root.querySelector("[data-rules]");
+    const said = retired ? null : fragment("checks"), asked = { by, ...(retired ? { retired } : {}) };
     for (let rest; (rest = list.querySelector("[data-following]"));) {
-      const more = await fragment("rules", {}, { from: rest.dataset.following });
+      const more = await fragment("rules", {}, { ...asked, from: rest.dataset.following });
       rest.remove();
       if (more) this.append(list, more);
       this.narrow();
@@ -34,6 +38,7 @@ component("rulebook", () => ({
       first.remove();
     }
     list.append(more);
+    refreshTimes(list);
   },
 
   filter(e) {
@@ -86,4 +91,6 @@ component("rulebook", () => ({
       this.problems = problems.slice(0, MOST_PROBLEMS);
     }
   },
-}));
+});
+
+component("rulebook", () => joined(rulebook(), several));
