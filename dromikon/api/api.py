@@ -34,6 +34,7 @@ PARTS: tuple[tuple[str, Router], ...] = (
     ("", me.router),
     ("", events.router),
     ("", rehearsals.router),
+    ("", rulebook.devices),
     ("", rules.router),
     ("", alarms.router),
     ("", archive.router),

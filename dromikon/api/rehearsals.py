@@ -11,6 +11,7 @@ from dromikon.api.rules import find_rule
 from dromikon.authoring.examples import mark
 from dromikon.authoring.explaining import explain_event
 from dromikon.authoring.rehearsal import rehearse_draft, report_json
+from dromikon.authoring.seen import values_seen
 from dromikon.authoring.streaming import LINES_TYPE, lines
 from dromikon.core import reading
 from dromikon.core.instants import Instant
@@ -124,6 +125,11 @@ def explain(request: HttpRequest, content: ExplainIn, site: Site = None) -> Any:
     found = at_site(request, site)
     live = find_rule(found, content.rule) if content.rule else None
     return explain_event(found, content.document, _event(content.event), live.id if live else "draft")
+
+
+@router.get("/rules/seen", response=dict[str, list[str]], summary="Values lately seen in the fields of a kind of event")
+def seen(request: HttpRequest, kind: str, site: Site = None) -> Any:
+    return values_seen(at_site(request, site), kind)
 
 
 @router.put(

@@ -1,20 +1,23 @@
 """The rulebook over the API: files, schema, checks, starting rules, trial calls."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 
 from dromikon.api.base import Error, Number, Site, at_site
+from dromikon.api.devices import find_device
 from dromikon.api.tables import SHEET, TABLE
 from dromikon.authoring.files import export_rules, import_rules
 from dromikon.authoring.known import known_of
 from dromikon.authoring.listing import matrix_of
+from dromikon.authoring.proposals import decline
 from dromikon.authoring.services import read_document, rulebook_findings
 from dromikon.authoring.several import Verb, do_to_several
 from dromikon.authoring.sheets import as_csv, as_xlsx
 from dromikon.authoring.trials import try_call
 from dromikon.core.rules.checks import Finding
+from dromikon.core.rules.document import Problem
 from dromikon.core.rules.exchange import json_schema
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.starting import STARTING, NotBound, bind, suggested
@@ -24,6 +27,8 @@ from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
 
 router = Router(tags=["rulebook"])
+#: What stands below a device.
+devices = Router(tags=["rulebook"])
 
 
 class FindingOut(Schema):
@@ -39,6 +44,24 @@ class RuleFindings(Schema):
     findings: list[FindingOut]
 
 
+class OptionOut(Schema):
+    id: str
+    name: str
+
+
+class MissingOut(Schema):
+    """What rules of the file name and the site does not have, and what it could be here."""
+
+    what: str
+    id: str
+    name: str
+    rules: list[str]
+    options: list[OptionOut]
+
+
+Bind = Annotated[list[str], Query(description="what:id=id here, for what the site does not have")]
+
+
 class ImportedOut(Schema):
     """Names of rules. `left_off`: they were on in the file, but must be mended before they are switched on."""
 
@@ -46,6 +69,7 @@ class ImportedOut(Schema):
     changed: list[str]
     same: list[str]
     left_off: list[str]
+    missing: list[MissingOut]
     findings: dict[str, list[FindingOut]]
 
 
@@ -120,9 +144,14 @@ def export(
     response={200: ImportedOut, 403: Error, 422: Error},
     summary="Take over the rules of a JSON or YAML file (the request's body), all of them or none",
 )
-def take_over(request: HttpRequest, site: Site = None, trial: bool = False) -> Any:
-    done = import_rules(at_site(request, site), request.body, trial)
+def take_over(request: HttpRequest, site: Site = None, trial: bool = False, bind: Bind = []) -> Any:  # noqa: B006
+    done = import_rules(at_site(request, site), request.body, trial, _bindings(bind))
     return {
+        "missing": [
+            {"what": m.what, "id": m.id, "name": m.name, "rules": m.rules,
+             "options": [{"id": id, "name": name} for id, name in m.options]}
+            for m in done.missing
+        ],
         "made": done.made, "changed": done.changed, "same": done.same, "left_off": done.left_off,
         "findings": {name: [_finding(f) for f in found] for name, found in done.findings.items()},
     }  # fmt: skip
@@ -145,6 +174,18 @@ def as_matrix(request: HttpRequest, site: Site = None, form: Literal["csv", "xls
 def several(request: HttpRequest, content: SeveralIn, site: Site = None) -> Any:
     done = do_to_several(at_site(request, site), content.rules, content.verb, content.tag.strip())
     return {"done": done.done, "refused": done.refused}
+
+
+def _bindings(told: list[str]) -> dict[tuple[str, str], str]:
+    """`what:id=id here`, each. Raises Refused."""
+    found = {}
+    for one in told:
+        key, _, here = one.partition("=")
+        what, _, id = key.partition(":")
+        if not (what and id and here):
+            raise Refused([Problem(path="bind", message="Bindings are written as what:id=id here.")])
+        found[what, id] = here
+    return found
 
 
 @router.get("/checks", response=list[RuleFindings], summary="What the checks find, for each rule that has a finding")
@@ -201,3 +242,17 @@ def trial(request: HttpRequest, rule_id: str, step: Number, site: Site = None) -
 
 def _finding(f: Finding) -> dict[str, str]:
     return {"check": f.check, "severity": f.severity, "path": f.path, "reason": f.reason, "hint": f.hint}
+
+
+class DeclineIn(Schema):
+    declined: bool
+
+
+@devices.put(
+    "/devices/{device_id}/proposals/{starting_id}", response={204: None, 403: Error, 404: Error, 422: Error},
+    summary="Turn down a starting rule that is proposed for a device, or have it proposed again",
+)  # fmt: skip
+def turn_down(request: HttpRequest, device_id: str, starting_id: str, content: DeclineIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    decline(found, find_device(found, device_id), starting_id, content.declined)
+    return 204, None

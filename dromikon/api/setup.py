@@ -7,6 +7,7 @@ from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site, person_of
 from dromikon.api.tables import TakenOut, as_file, said_of
+from dromikon.core.rules.form import forms_of
 from dromikon.core.words import t
 from dromikon.people.access import Everywhere
 from dromikon.setup import changes
@@ -29,6 +30,13 @@ class ThingOut(Schema):
 class ThingIn(Schema):
     document: dict[str, Any]
     version: str | None = None
+
+
+class FormOut(Schema):
+    """`form`: the parts of its document with their fields and controls."""
+
+    label: str
+    form: dict[str, Any]
 
 
 class SavedOut(Schema):
@@ -56,6 +64,13 @@ def things(request: HttpRequest, sort: str, site: Site = None) -> list[dict[str,
     known, who = _asked(request, sort, site)
     known.check_allowed(who)
     return [_thing(row) for row in known.rows(who)]
+
+
+@router.get("/{sort}/form", response={200: FormOut, 403: Error, 404: Error}, summary="The form of a sort of thing")
+def form(request: HttpRequest, sort: str, site: Site = None) -> Any:
+    known, who = _asked(request, sort, site)
+    known.check_allowed(who)
+    return {"label": t(known.one), "form": forms_of(known.document)}
 
 
 @router.post("/{sort}", response={201: SavedOut, 403: Error, 404: Error, 422: Error}, summary="Add one")

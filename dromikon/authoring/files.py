@@ -9,12 +9,33 @@ from dromikon.authoring.services import save, switch
 from dromikon.core.facts import Facts
 from dromikon.core.rules.checks import Finding, check
 from dromikon.core.rules.document import Problem, RuleDocument
-from dromikon.core.rules.exchange import Kept, NotReadable, Syntax, read_rules, rebound, write_rules
+from dromikon.core.rules.exchange import (
+    UNBOUND,
+    Bindings,
+    Kept,
+    NotReadable,
+    Syntax,
+    missing,
+    read_rules,
+    rebound,
+    write_rules,
+)  # fmt: skip
 from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.rulebook.models import Rule
+
+
+@dataclass(slots=True)
+class Missing:
+    """Something that rules of a file name and that the site does not have: by which rules, and what it could be here."""
+
+    what: str
+    id: str
+    name: str
+    rules: list[str]
+    options: list[tuple[str, str]]
 
 
 @dataclass(slots=True)
@@ -27,6 +48,7 @@ class Imported:
     same: list[str] = field(default_factory=list)
     left_off: list[str] = field(default_factory=list)
     findings: dict[str, list[Finding]] = field(default_factory=dict)
+    missing: list[Missing] = field(default_factory=list)
 
 
 def export_rules(access: Access, syntax: Syntax, only: Iterable[Rule] | None = None) -> str:
@@ -41,9 +63,9 @@ class _Undo(Exception):
     """Leaves the transaction of a trial."""
 
 
-def import_rules(access: Access, text: bytes, trial: bool = False) -> Imported:
+def import_rules(access: Access, text: bytes, trial: bool = False, bindings: Bindings = UNBOUND) -> Imported:
     """Take over the rules of a file. A rule whose id is known here becomes the next revision, others are made anew;
-    references are bound by name where the id is of another site. New rules are off unless the file has them on and no
+    references are bound as `bindings` say, or by name where the id is of another site. New rules are off unless the file has them on and no
     check finds an error.
 
     With `trial` nothing is kept. Raises Refused with the path of every problem; then nothing was taken over.
@@ -58,7 +80,7 @@ def import_rules(access: Access, text: bytes, trial: bool = False) -> Imported:
         with transaction.atomic():
             for i, one in enumerate(kept):
                 try:
-                    _take_over(access, one, facts, done)
+                    _take_over(access, one, facts, done, bindings)
                 except Refused as refused:
                     raise Refused(
                         [Problem(path=f"rules.{i}.document.{p.path}", message=p.message) for p in refused.problems]
@@ -70,8 +92,18 @@ def import_rules(access: Access, text: bytes, trial: bool = False) -> Imported:
     return done
 
 
-def _take_over(access: Access, kept: Kept, facts: Facts, done: Imported) -> None:
-    document = rebound(kept.document, facts)
+def _note_missing(document: RuleDocument, facts: Facts, done: Imported) -> None:
+    for what, ref in missing(document, facts):
+        known = next((m for m in done.missing if (m.what, m.id) == (what, ref.id)), None)
+        if known is None:
+            known = Missing(what, ref.id, ref.name or ref.id, [], list(facts.things(what)))
+            done.missing.append(known)
+        known.rules.append(document.name)
+
+
+def _take_over(access: Access, kept: Kept, facts: Facts, done: Imported, bindings: Bindings) -> None:
+    document = rebound(kept.document, facts, bindings)
+    _note_missing(document, facts, done)
     found = check(document, facts)
     if found:
         done.findings[document.name] = found

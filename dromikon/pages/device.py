@@ -7,13 +7,13 @@ from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 
 from dromikon.authoring.points import Stands, how_points_stand, listeners
+from dromikon.authoring.proposals import proposals_of
 from dromikon.clock import now_ms
 from dromikon.core.decoding.onvif import TOPIC_KINDS
 from dromikon.core.decoding.onvif.topics import OWN
 from dromikon.core.devices.catalogue import topics_set_up
 from dromikon.core.devices.drift import PARTS
 from dromikon.core.kinds import KINDS
-from dromikon.core.rules.starting import STARTING
 from dromikon.core.words import t
 from dromikon.facts import facts_of
 from dromikon.pages.daybook import recent_of
@@ -47,7 +47,7 @@ def device(request: HttpRequest, access: Access, device_id: str) -> HttpResponse
         "rule_names": _rule_names(access, stands),
         "changes": _changes(access, found, points),
         "events": _events(found, points),
-        "proposed": _proposed(stands),
+        "proposed": proposals_of(found, stands.values()),
         "may_build": access.may(May.EDIT_RULES),
         **_come(access, found, points),
     }
@@ -170,9 +170,3 @@ def _taught(device: Device) -> dict[str, list[dict[str, Any]]]:
             if asked["path"] == "$.topic" and asked["how"] == "is":
                 found.setdefault(asked["value"], []).append({"id": decoder.id, "kind": KINDS[decoder.document["kind"]]})
     return found
-
-
-def _proposed(stands: dict[str, Stands]) -> list[dict[str, str]]:
-    """Rules for common jobs that what it is and sends is good for."""
-    kinds = {sends.kind.name for stand in stands.values() for sends in stand.sends}
-    return [{"id": s.id, "title": t(s.title), "about": t(s.about)} for s in STARTING if kinds.intersection(s.kinds)]

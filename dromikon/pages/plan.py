@@ -48,6 +48,7 @@ def point_sheet(request: HttpRequest, access: Access, point_id: str) -> HttpResp
         "others": [c for id, c in cameras.items() if id not in {line.camera_id for line in lines} and id not in seen],
         "looks_at": [line.point for line in found.looks_at.select_related("point")] if found.kind == "camera" else [],
         "may_edit": access.may(May.EDIT_SOURCES),
+        "may_build": access.may(May.EDIT_RULES),
     }
     return render(request, "sources/_plan_point.html", context)
 

@@ -9,20 +9,18 @@ from django.shortcuts import render
 from django.utils import dateformat
 from django.views.decorators.cache import never_cache
 
+from dromikon.authoring.beginnings import Beginning, begin, what_can_happen
 from dromikon.authoring.catalogue import catalogue_of
-from dromikon.authoring.drafts import draft_of_event
 from dromikon.authoring.known import known_of
 from dromikon.authoring.listing import By, matrix_of, rules_of
 from dromikon.authoring.revisions import revisions_of
 from dromikon.authoring.services import rulebook_findings
 from dromikon.authoring.trace import lately_of
 from dromikon.core import reading
-from dromikon.core.facts import Facts
 from dromikon.core.rules.actions.base import GROUPS
 from dromikon.core.rules.form import forms
-from dromikon.core.rules.starting import STARTING, bind, open_places, suggested
+from dromikon.core.rules.starting import STARTING
 from dromikon.core.words import t
-from dromikon.daybook.models import EventRow
 from dromikon.facts import names_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
@@ -116,22 +114,22 @@ def _kept(access: Access, rule_id: str) -> Rule:
 @site_view()
 def edit(request: HttpRequest, access: Access, rule_id: str | None = None) -> HttpResponse:
     """The editor: for a rule, for an event just seen (?event=), or for nothing yet."""
-    rule = _kept(access, rule_id) if rule_id else None
-    facts = names_of(access.site)
-    if rule:
-        document = rule.document_of(rule.latest)
-    else:
+    rule, facts = _kept(access, rule_id) if rule_id else None, names_of(access.site)
+    if rule is None:
         access.need(May.EDIT_RULES)
-        document = _draft_from(request, access, facts)
+    begun = Beginning(rule.document_of(rule.latest)) if rule else begin(access, facts, request.GET.dict())
+    starts = rule is None and not begun.document.get("cause")
     context = {
         "access": access,
         "rule": rule,
-        "document": document,
+        "document": begun.document,
         "catalogue": catalogue_of(facts, known_of(access.site.id).sends),
         "forms": forms(),
-        "open_places": [] if rule else _open_places(request, access, facts),
+        "open_places": begun.asks,
         "may_edit": access.may(May.EDIT_RULES),
-        "starting": [] if rule or document.get("cause") else _starting(),
+        "starting": _starting() if starts else [],
+        "happens": what_can_happen(access, request.GET.get("point", "")) if starts else None,
+        "rule_names": {r.id: r.name for r in access.site.rules.filter(deleted=False)} if starts else {},
         "muted": rule is not None and access.person.mutes.filter(rule=rule.id).exists(),
         "revisions": revisions_of(rule, facts) if rule else [],
         "lately": lately_of(rule, facts) if rule else [],
@@ -150,33 +148,6 @@ def lately(request: HttpRequest, access: Access, rule_id: str) -> HttpResponse:
 def _starting() -> list[dict[str, str]]:
     """Rules for common jobs, in the page's language."""
     return [{"id": s.id, "title": t(s.title), "about": t(s.about)} for s in STARTING]
-
-
-def _draft_from(request: HttpRequest, access: Access, facts: Facts) -> dict[str, Any]:
-    seq = reading.whole_or_none(request.GET.get("event"))
-    event = EventRow.objects.filter(site=access.site.id, seq=seq).first() if seq is not None else None
-    if event is not None:
-        return draft_of_event(event, facts)
-    chosen = STARTING.get(request.GET.get("from", ""))
-    if chosen is not None:
-        return bind(chosen, suggested(chosen, facts, known_of(access.site.id).sends)).to_json()
-    return {"format": "dromikon-rule/1", "name": "", "response": []}
-
-
-def _open_places(request: HttpRequest, access: Access, facts: Facts) -> list[dict[str, Any]]:
-    """What a starting rule leaves to be chosen, for the page to ask in this order."""
-    chosen = STARTING.get(request.GET.get("from", ""))
-    if chosen is None:
-        groups = [{"id": g.id, "name": g.name} for g in facts.groups if g.roles or g.persons]
-        who = {"label": t("who sees it"), "many": True, "paths": ["response.0.groups"], "chosen": [], "options": groups}
-        return [who] if "event" in request.GET else []
-    return [
-        {
-            "label": t(o.place.label), "many": o.many, "paths": list(o.paths), "chosen": [],
-            "options": [{"id": id, "name": name} for id, name in o.options],
-        }
-        for o in open_places(chosen, facts, known_of(access.site.id).sends)
-    ]  # fmt: skip
 
 
 @site_view(May.EDIT_RULES)

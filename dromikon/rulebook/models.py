@@ -78,6 +78,20 @@ class Example(models.Model):
         return f"{self.rule_id} {'fires' if self.fires else 'does not fire'} at {self.event}"
 
 
+class Declined(models.Model):
+    """A starting rule that nobody wants for a device."""
+
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="declined")
+    device = models.CharField(max_length=40)
+    starting = models.CharField(max_length=60)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["device", "starting"], name="declined_once")]
+
+    def __str__(self) -> str:
+        return f"{self.starting} is not for {self.device}"
+
+
 class Revision(models.Model):
     rule = models.ForeignKey(Rule, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()

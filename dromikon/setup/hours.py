@@ -49,7 +49,9 @@ class HoursForm(Part):
     """Seasons with their weeks, the first that fits counts; and days that are different."""
 
     name: Annotated[str, Field(min_length=1, max_length=120), Words(N_("Name"))]
-    seasons: Annotated[tuple[SeasonPart, ...], Field(max_length=20), Inner(N_("Seasons"))] = (SeasonPart(),)
+    seasons: Annotated[
+        tuple[SeasonPart, ...], Field(max_length=20), Inner(N_("Seasons"), start=[{"start": "01-01", "end": "12-31"}])
+    ] = (SeasonPart(),)
     exceptions: Annotated[tuple[ExceptionPart, ...], Field(max_length=400), Inner(N_("Days that are different"))] = ()
 
 

@@ -2,6 +2,7 @@
 
 import io
 import json
+from collections.abc import Mapping
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError
@@ -14,7 +15,7 @@ from dromikon.core import reading
 from dromikon.core.facts import Facts
 from dromikon.core.reading import whole_or_none
 from dromikon.core.rules.document import FORMAT, Problem, RuleDocument, depth, problems_of
-from dromikon.core.rules.parts import ID, Part
+from dromikon.core.rules.parts import ID, Part, Ref
 from dromikon.core.words import t
 
 RULEBOOK = "dromikon-rulebook/1"
@@ -166,11 +167,20 @@ def _refused(path: str, message: str) -> NotReadable:
     return NotReadable([Problem(path=path, message=message)])
 
 
-def rebound(document: RuleDocument, facts: Facts) -> RuleDocument:
-    """The document with references that this site does not have bound to what bears the same name here, where there is
-    exactly one."""
+#: What is bound to what here: by what it names and the id in the file, the id here.
+Bindings = Mapping[tuple[str, str], str]
+UNBOUND: Bindings = {}
+
+
+def rebound(document: RuleDocument, facts: Facts, bindings: Bindings = UNBOUND) -> RuleDocument:
+    """The document with references that this site does not have bound as somebody said, or else to what bears the same name
+    here, where there is exactly one."""
     content = document.to_json()
     for path, what, ref in document.refs():
+        chosen = bindings.get((what, ref.id))
+        if chosen is not None:
+            _put(content, path.split("."), {"id": chosen, "name": facts.name_of(what, chosen) or ""})
+            continue
         here = facts.name_of(what, ref.id)
         # A person's number is another's elsewhere: it stands for whoever bears the name as well.
         stranger = what == "person" and here not in (None, ref.name)
@@ -182,6 +192,16 @@ def rebound(document: RuleDocument, facts: Facts) -> RuleDocument:
         elif stranger:
             _put(content, path.split("."), {"id": f"elsewhere-{ref.id}", "name": ref.name})
     return RuleDocument.model_validate(content)
+
+
+def missing(document: RuleDocument, facts: Facts) -> list[tuple[str, Ref]]:
+    """What a document names that this site does not have, each once, as (what it names, reference)."""
+    found = {
+        (what, ref.id): ref
+        for _, what, ref in document.refs()
+        if what != "mode" and facts.name_of(what, ref.id) is None
+    }
+    return [(what, ref) for (what, _), ref in found.items()]
 
 
 def _put(content: Any, path: list[str], value: Any) -> None:

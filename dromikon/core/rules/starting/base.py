@@ -14,6 +14,8 @@ What = Literal["points", "point", "list", "hours", "groups", "counter", "number"
 
 
 NO_SENDERS: Mapping[str, frozenset[str]] = {}
+#: No point is asked for.
+ANYWHERE: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,19 +113,30 @@ class Open:
         return self.place.what in ("points", "groups")
 
 
-def suggested(starting: Starting, facts: Facts, sends: Mapping[str, frozenset[str]] = NO_SENDERS) -> dict[str, Any]:
+def suggested(
+    starting: Starting,
+    facts: Facts,
+    sends: Mapping[str, frozenset[str]] = NO_SENDERS,
+    within: frozenset[str] = ANYWHERE,
+) -> dict[str, Any]:
     """Bindings to begin with. A source or a list is bound where exactly one thing of the site fits; what is moved, who is
     told, and whatever is not certain stays open: it is bound to a reference of the place's own name, so that the page asks
-    for it and a check says so until it is chosen. `sends`: the kinds that points are known to send."""
-    return {p.name: _begin_with(starting, p, facts, sends) for p in starting.places}
+    for it and a check says so until it is chosen. `sends`: the kinds that points are known to send; `within`: the points that
+    it is to be about, all of which become sources where they fit."""
+    return {p.name: _begin_with(starting, p, facts, sends, within) for p in starting.places}
 
 
-def open_places(starting: Starting, facts: Facts, sends: Mapping[str, frozenset[str]] = NO_SENDERS) -> list[Open]:
+def open_places(
+    starting: Starting,
+    facts: Facts,
+    sends: Mapping[str, frozenset[str]] = NO_SENDERS,
+    within: frozenset[str] = ANYWHERE,
+) -> list[Open]:
     """The places that `suggested` leaves open, in the order in which they are asked."""
     found = []
     for place in starting.places:
         options = fitting(starting, place, facts, sends)
-        if place.what != "number" and not _certain(place, options):
+        if place.what != "number" and not _sources(place, options, within) and not _certain(place, options):
             paths = tuple(path for path, name in _bound_at(starting.document) if name == place.name)
             found.append(Open(place, paths, tuple(options)))
     return sorted(found, key=lambda o: ORDER.index(o.place.what))
@@ -148,10 +161,22 @@ def _certain(place: Place, options: list[tuple[str, str]]) -> bool:
     return place.what not in ("point", "groups") and len(options) == 1
 
 
-def _begin_with(starting: Starting, place: Place, facts: Facts, sends: Mapping[str, frozenset[str]]) -> Any:
+def _sources(place: Place, options: list[tuple[str, str]], within: frozenset[str]) -> list[dict[str, str]]:
+    """The points asked for that fit into a place of sources."""
+    if place.what != "points":
+        return []
+    return [{"id": id, "name": name} for id, name in options if id in within]
+
+
+def _begin_with(
+    starting: Starting, place: Place, facts: Facts, sends: Mapping[str, frozenset[str]], within: frozenset[str]
+) -> Any:
     if place.what == "number":
         return place.standard
     options = fitting(starting, place, facts, sends)
+    sources = _sources(place, options, within)
+    if sources:
+        return sources
     ref = {"id": "open", "name": place.label}
     if _certain(place, options):
         ref = {"id": options[0][0], "name": options[0][1]}

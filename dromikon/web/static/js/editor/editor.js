@@ -9,6 +9,7 @@ import { t } from "../kit/words.js";
 import { dress } from "./cards.js";
 import { chosen } from "./chosen.js";
 import { History } from "./history.js";
+import { makeThing, valuesSeen } from "./helping.js";
 import { past } from "./past.js";
 import { TimePlan } from "./plan.js";
 import { lately } from "./lately.js";
@@ -39,6 +40,8 @@ const editor = () => ({
       moved: (path, value, done) => this.form.set(path, value, done), limits: (path) => this.form.limits(path),
     });
     this.form.planHead = () => planHead(this.raw.plan);
+    this.form.seen = valuesSeen();
+    this.form.make = makeThing;
     this.form.afterwards = () => this.dress();
     this.form.opened = doc.cause ? "" : "cause";
     document.addEventListener("keydown", (e) => this.keys(e));

@@ -1,6 +1,6 @@
 // Controls that offer something: values of the type, things of the site, fields and how they are compared.
 import { comparedField, firstValue, fitting, keptValue, typedValue } from "./compare.js";
-import { el, select } from "./dom.js";
+import { button, el, select } from "./dom.js";
 import { at, join, parentOf } from "./paths.js";
 import { optionsOf, same } from "./options.js";
 import { t } from "../kit/words.js";
@@ -54,10 +54,21 @@ function searched(form, field, path, options, chosen) {
 function pulldown(form, field, path, options, chosen) {
   const nothing = field.optional ? field.hint || "—" : "choose …";
   const none = (field.optional || !chosen.length) && el("option", { value: "" }, nothing);
-  const made = options.map((o, i) => el("option", { value: String(i), selected: same(o.value, chosen[0]) }, o.words));
+  const made = grouped(options, (o, i) =>
+    el("option", { value: String(i), selected: same(o.value, chosen[0]) }, o.words));
   const change = (e) => form.set(path, e.target.value === "" ? undefined : options[Number(e.target.value)].value);
   const named = { class: "inp auto", "aria-label": field.label, title: field.hint, "data-key": path };
   return el("select", { ...named, on: { change } }, none, made);
+}
+
+/** Options that say a group stand under its name. */
+function grouped(options, draw) {
+  const drawn = options.map((o, i) => ({ group: o.group || "", node: draw(o, i) }));
+  const groups = Map.groupBy(drawn, (d) => d.group);
+  return [...groups].flatMap(([group, found]) => {
+    const nodes = found.map((d) => d.node);
+    return group ? [el("optgroup", { label: group }, nodes)] : nodes;
+  });
 }
 
 function offered(form, field, path, value) {
@@ -68,7 +79,21 @@ function offered(form, field, path, value) {
   const rather = field.widget === "name" && ["kind", "phase", "field", "point_kind"].includes(field.of);
   if (field.many && options.length > MANY) return searched(form, field, path, options, chosen);
   const long = !field.many && (rather || field.timing || options.length > ROW);
-  return long ? pulldown(form, field, path, options, chosen) : chips(form, field, path, options, chosen);
+  const drawn = long ? pulldown(form, field, path, options, chosen) : chips(form, field, path, options, chosen);
+  return MADE[field.of] && form.make ? el("span", { class: "row wrap" }, drawn, maker(form, field, path)) : drawn;
+}
+
+/** What can be made in the middle of choosing it: the sort of set-up, and the list of the catalogue that it joins. */
+const MADE = { hours: ["hours", t("New hours")] };
+
+function maker(form, field, path) {
+  const [sort, words] = MADE[field.of];
+  const made = (ref) => {
+    form.catalogue[sort].push(ref);
+    form.set(path, ref);
+  };
+  const click = () => form.make(sort, form.catalogue, made);
+  return button(`${path}|make`, `+ ${words}`, click, { class: "btn small" });
 }
 
 // -- comparisons ---------------------------------------------------------------------------------------------------
@@ -97,7 +122,7 @@ function value(form, field, path) {
   if (what.choices.length && op && !op.numeric) return chosenValue(form, field, path, what, op, part.value);
   const box = (place) => typed(form, field, path, what, op, place);
   const boxes = op?.name === "between" ? [box(0), "and", box(1)] : [box(null)];
-  return el("span", { class: "row" }, boxes, unit(what));
+  return el("span", { class: "row" }, boxes, unit(what), el("datalist", { id: `${path}|seen` }));
 }
 
 const unit = (what) => what.unit && el("span", { class: "unit" }, what.unit);
@@ -119,12 +144,20 @@ function typed(form, field, path, what, op, place) {
     if (place !== null) now[place] = read;
   };
   const named = place === null ? field.label : place ? t("To") : t("From");
+  const list = `${path}|seen`, { kind } = form.scope(path);
+  const focus = (e) => seen(e.target.list, form, kind, what.name);
   const single = numeric && !(op?.many && place === null);
   return el("input", {
     class: `inp ${single ? "num" : "auto"}`, type: single ? "number" : "text", step: "any", value: shown,
     "aria-label": named,
-    "data-key": `${path}|${place ?? ""}`, on: { input },
+    "data-key": `${path}|${place ?? ""}`, list: numeric ? null : list, on: { input, focus },
   });
+}
+
+/** What was really seen lately in a field, offered where it is typed. */
+async function seen(list, form, kind, name) {
+  const values = list && form.seen ? await form.seen(kind) : {};
+  list?.replaceChildren(...(values[name] || []).map((v) => el("option", { value: v })));
 }
 
 /** A condition that compares another field now begins with what fits that field. */

@@ -31,10 +31,14 @@ function known({ points }, target, sort) {
 }
 
 const names = {
-  kind: ({ catalogue }, { only }) =>
-    catalogue.kinds
-      .filter((k) => !only || k.phases.includes(only === "states" ? "begin" : "reading"))
-      .map((k) => ({ value: k.name, words: k.label, detail: "" })),
+  /** What this site's points can send stands first; the rest is known, but nothing here sends it. */
+  kind: ({ catalogue }, { only }) => {
+    const fits = (k) => !only || k.phases.includes(only === "states" ? "begin" : "reading");
+    const sent = (k) => catalogue.points.some((p) => canSend(catalogue, p, k.name));
+    const group = (k) => (sent(k) ? t("sent here") : t("sent by nothing here"));
+    const all = catalogue.kinds.filter(fits).map((k) => ({ value: k.name, words: k.label, group: group(k) }));
+    return all.sort((a, b) => (b.group === t("sent here")) - (a.group === t("sent here")));
+  },
   phase: ({ catalogue }, _, part) =>
     (kindOf(catalogue, part.kind)?.phases || []).map((p) => ({ value: p, words: PHASES[p], detail: "" })),
   field: ({ catalogue, kind }, { only }, part) =>

@@ -54,6 +54,7 @@ export const CALLS = {
   changeDevice: "PUT /devices/{device}",
   changeList: "PUT /lists/{list}",
   coverage: "GET /cameras/{camera}/coverage",
+  declineRule: "PUT /devices/{device}/proposals/{starting}",
   deleteList: "DELETE /lists/{list}",
   deleteRule: "DELETE /rules/{rule}",
   desk: "GET /desk",
@@ -72,6 +73,7 @@ export const CALLS = {
   marks: "GET /marks",
   mode: "PUT /situation/mode",
   press: "POST /buttons/{button}/press",
+  seenValues: "GET /rules/seen",
   preview: "POST /rules/preview",
   putLive: "POST /rules/{rule}/live",
   readText: "POST /rules/read",
@@ -88,6 +90,7 @@ export const CALLS = {
   restoreRule: "POST /rules/{rule}/restore",
   switchRule: "POST /rules/{rule}/enable",
   addThing: "POST /setup/{sort}",
+  formOf: "GET /setup/{sort}/form",
   changeThing: "PUT /setup/{sort}/{thing}",
   doToThing: "POST /setup/{sort}/{thing}/{verb}",
   retireDevice: "DELETE /devices/{device}",
@@ -110,7 +113,9 @@ export function callAt(site, name, places = {}, query = {}) {
 
 const filled = (path, places) => path.replace(/\{(\w+)\}/g, (_, name) => encodeURIComponent(places[name]));
 
+/** A list stands for its name several times. */
 function asked(query) {
-  const text = new URLSearchParams(query).toString();
+  const pairs = Object.entries(query).flatMap(([name, value]) => [value].flat().map((one) => [name, one]));
+  const text = new URLSearchParams(pairs).toString();
   return text ? `?${text}` : "";
 }

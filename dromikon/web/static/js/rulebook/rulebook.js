@@ -2,11 +2,10 @@
 import { call, fragment } from "../kit/ask.js";
 import { component, joined } from "../kit/component.js";
 import { refreshTimes } from "../kit/times.js";
-import { toast, toastLater } from "../kit/toasts.js";
+import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { several } from "./several.js";
-
-const MOST_PROBLEMS = 12;
+import { takingOver } from "./taking-over.js";
 
 const rulebook = () => ({
   problems: [], wanted: "",
@@ -70,27 +69,6 @@ const rulebook = () => ({
     }
   },
 
-  /** A file is tried first; when it can be taken over, it is said what that does before it is done. */
-  async takeOver(event) {
-    const [file] = event.target.files;
-    event.target.value = "";
-    if (!file) return;
-    this.problems = [];
-    try {
-      const would = await call("importRules", { query: { trial: true }, file });
-      const counts = { made: would.made.length, changed: would.changed.length, same: would.same.length };
-      const words = t("{made} new, {changed} changed, {same} the same.", counts);
-      if (!confirm(`${t("Take over {file}?", { file: file.name })} ${words}`)) return;
-      const done = await call("importRules", { file });
-      const off = done.left_off.length;
-      const more = off ? ` ${t("{count} stay off until their checks are mended.", { count: off })}` : "";
-      toastLater(`${t("Taken over:")} ${words}${more}`);
-      location.reload();
-    } catch (error) {
-      const problems = error.problems?.length ? error.problems : [{ path: "", message: error.message }];
-      this.problems = problems.slice(0, MOST_PROBLEMS);
-    }
-  },
 });
 
-component("rulebook", () => joined(rulebook(), several));
+component("rulebook", () => joined(rulebook(), several, takingOver));

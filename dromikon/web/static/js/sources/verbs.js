@@ -12,6 +12,7 @@ export function hearOfDevices() {
     if (target.dataset?.retire) retire(target);
     if (target.dataset?.ask) ask(target);
     if (target.dataset?.note) note(target);
+    if (target.dataset?.decline) decline(target);
   });
 }
 
@@ -76,6 +77,14 @@ async function adopt(button) {
     const point = await call("adopt", { places: { device }, content: { token, name } });
     const unseen = t("It is a point now, but no recorder records it: no pictures from before.");
     toastLater(point.recorded === false ? unseen : t("It is a point now; rules can name it."));
+    location.reload();
+  } catch (error) { toast(error.message, { bad: true }); }
+}
+
+/** A proposed rule is turned down, or offered again. */
+async function decline({ dataset: { decline: starting, device, again } }) {
+  try {
+    await call("declineRule", { places: { device, starting }, content: { declined: !again } });
     location.reload();
   } catch (error) { toast(error.message, { bad: true }); }
 }
