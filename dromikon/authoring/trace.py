@@ -76,9 +76,9 @@ def lately_of(rule: Rule, facts: Facts, most: int = 8) -> list[Lately]:
 
 def _counted(runs: Iterable[str]) -> dict[str, tuple[int, int]]:
     """How many steps of each run are done, and how many there are; evidence is none."""
-    done = Count("id", filter=Q(status=Step.Status.DONE))
     rows = Step.objects.filter(run__in=list(runs)).exclude(action="evidence").values_list("run")
-    return {run: (finished, count) for run, finished, count in rows.annotate(done, Count("id"))}
+    counted = rows.annotate(done=Count("id", filter=Q(status=Step.Status.DONE)), all=Count("id"))
+    return {run: (done, count) for run, done, count in counted}
 
 
 def _why(verdict: VerdictRow, documents: Mapping[int, Any], facts: Facts) -> str:
