@@ -21,9 +21,9 @@ G, N = "/s/quillmere-gardens", "/s/quillmere-nursery"
 VIEWS = (
     ("desk", "oskar", "day", f"{G}/desk", 3, None),
     ("daybook", "ines", "day", f"{G}/daybook", 2, "[data-span='86400000']"),
-    ("trace", "ines", "night", f"{G}/daybook", 2, "[data-recent] tr td a"),
     ("rulebook", "ines", "day", f"{G}/rulebook", 2, None),
-    ("rule-editor", "ines", "day", f"{N}/rulebook/yard-linger", 2, None),
+    ("rule-editor", "ines", "day", f"{G}/rulebook/jetty-closed", 4, ".run-mark.mark-same"),
+    ("matrix", "ines", "night", f"{G}/rulebook/matrix", 1, None),
     ("lists", "ines", "day", f"{G}/lists/garden-staff", 1, None),
     ("archive", "oskar", "day", f"{G}/archive", 3, "[data-bookmark]"),
     ("sources", "ines", "day", f"{G}/sources", 3, None),

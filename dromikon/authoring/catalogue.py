@@ -5,6 +5,7 @@ from typing import Any
 
 from dromikon.core.facts import Facts
 from dromikon.core.offered import kinds_offered
+from dromikon.core.rules.actions.summon import WAYS
 from dromikon.core.rules.comparison import FITTING, OPERATORS
 from dromikon.core.words import t
 
@@ -25,7 +26,7 @@ def catalogue_of(facts: Facts, sends: Mapping[str, frozenset[str]]) -> dict[str,
         "devices": [{"id": d.id, "name": d.name} for d in facts.devices],
         "hours": [{"id": h.id, "name": h.name} for h in facts.hours],
         "groups": [{"id": g.id, "name": g.name} for g in facts.groups],
-        "persons": [{"id": m.id, "name": m.name} for m in facts.members],
+        "persons": [{"id": m.id, "name": m.name, "ways": [w for w in WAYS if m.has(w)]} for m in facts.members],
         "destinations": [{"id": d.id, "name": d.name, "kind": d.sort} for d in facts.destinations],
         "lists": [{"id": known.id, "name": known.name} for known in facts.lists],
         "counters": [{"id": c.id, "name": c.name} for c in facts.counters],

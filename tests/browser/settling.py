@@ -30,6 +30,8 @@ class Settled:
             now.rules[key] = demo.call("POST", _at(key, "/restore"))
         for key, before in self.rules.items():
             after = now.rules[key]
+            if after["draft"]:
+                after = demo.call("DELETE", _at(key, "/draft"))
             if after["document"] != before["document"]:
                 demo.call("PUT", _at(key), {"document": before["document"], "revision": after["revision"]})
             if after["enabled"] != before["enabled"]:

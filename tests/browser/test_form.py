@@ -131,6 +131,7 @@ def test_every_step_is_built_changed_moved_and_undone(editor):
     kept(editor)
     assert [s["do"] for s in document(editor)["response"]] == [k["name"] for k in steps]
     # By keyboard: the first step goes behind the second; out; and back by undo.
+    press(editor, "response.0|open")
     one(editor, "[data-key='response.0|1']").send_keys(Keys.ALT, Keys.ARROW_DOWN)
     assert [s["do"] for s in document(editor)["response"]][:2] == [steps[1]["name"], steps[0]["name"]]
     kept(editor)

@@ -40,9 +40,27 @@ def test_the_editors_modules(ask):
     assert ask("form/compare.js", "m.typedValue({many: true, name: 'one_of'}, {type: 'text'}, 'a, b')") == ["a", "b"]
     states = "((h) => (h.note({a: 1}), h.note({a: 1}), h.note({a: 2}), [h.undo(), h.redo(), h.undo(), h.undo(), h.undo()]))(new m.History({}))"
     assert ask("editor/history.js", states) == [{"a": 1}, {"a": 2}, {"a": 1}, {}, None]
-    plan = '{"bars": [{"part": "cause", "style": "wait", "above": true, "start": -10, "end": 0, "label": "w"}], "first": -10, "last": 20}'
-    laid = ask("editor/plan.js", f"(({{bars, x, line}}) => [bars[0].x + bars[0].width, x(0), line])(m.layout({plan}))")
-    assert laid[0] == pytest.approx(laid[1]) and laid[2] == 58
+    scale = 'm.lay([{"anchor": "start", "stretches": [[-10, 60], [590, 610]]}, {"anchor": "end", "stretches": [[-1, 9]]}], 800%s)'
+    laid = ask("editor/axes.js", f"((s) => s.pieces.map((p) => [p.left, p.left + p.width]))({scale % ''})")
+    assert laid[0][0] == 0 and laid[2][1] == pytest.approx(800)
+    assert laid[1][0] - laid[0][1] == 28 and laid[1][1] - laid[1][0] >= 58, "a break, and a stretch that can be read"
+    x = ask("editor/axes.js", f"((s) => [-10, 25, 60, 325, 600, 900].map((v) => m.place(s, 'start', v)))({scale % ''})")
+    assert x == sorted(x) and laid[0][1] < x[3] < laid[1][0], "a second inside the break lies inside it"
+    assert ask("editor/axes.js", f"m.place({scale % ', {zoom: 2, shift: 100}'}, 'start', -10)") == -100
+    worth = ask(
+        "editor/axes.js", f"((s) => [m.worth(s, 'start', 20, 20), m.worth(s, 'start', 600, 600)])({scale % ''})"
+    )
+    assert worth[0] == pytest.approx(70 / (laid[0][1] - laid[0][0])) and worth[1] == 4, "a share of a long span"
+    assert ask("editor/axes.js", "[m.round(29.4, 0.1), m.round(291, 4), m.round(4000, 30)]") == [29.5, 300, 4200]
+    assert ask("editor/axes.js", "[0, 45, 90, 120, 3600, 5400, 9000, -15].map(m.span)") == [
+        "0", "45 s", "90 s", "2 min", "60 min", "90 min", "2 h 30", "−15 s"
+    ]  # fmt: skip
+    told = '{"considered": 10, "outcomes": {"not_provided": 6, "held_off": 1, "fired": 3}, "turned_away": {"provided.of.0": 6}, "turned_away_words": {"provided.of.0": "class is human"}}'
+    rows = ask("editor/funnel.js", f"m.funnel({told}).map((r) => [r.words, r.left, r.gone])")
+    assert rows == [["such events", 10, 0], ["conditions not met", 4, 6], ["class is human", 4, 6], ["held off", 3, 1]]
+    run = '{"event": "%s", "point": "a", "zero": "2026-01-01T00:00:0%sZ"}'
+    report = f'{{"runs": [{run % ("1", 1)}, {run % ("2", 2)}], "new": [{run % ("2", 2)}], "gone": [{run % ("0", 0)}], "same": 1, "away": [], "examples": []}}'
+    assert ask("editor/strip.js", f"m.marksOf({report}).map((r) => r.sort)") == ["gone", "same", "new"]
     spoken = "m.kindSpokenOf(JSON.parse(document.getElementById('forms').textContent), %s, %s)"
     order = '{"cause": {"cause": "order", "of": [{"kind": "call.rung", "provided": {"test": "not", "of": {}}}, {"kind": "door.open"}]}}'
     assert ask("form/scope.js", spoken % (order, "'response.0.title'")) == "door.open"

@@ -92,6 +92,6 @@ def test_no_words_of_a_screen_escape(reader, left, page, there):
 def test_no_words_of_the_editor_escape(reader, left, rule):
     browser = reader(f"{G}/rulebook/{rule}")
     one(browser, "[data-sentence] a")
-    one(browser, ".part-fields")
-    wait(browser).until(lambda b: re.search(r"\d", one(b, "aside .panel p strong.figures").text))
+    one(browser, ".part-open")
+    wait(browser).until(lambda b: re.search(r"\d", one(b, ".past p strong.figures").text))
     wait(browser).until(lambda b: not left(b), f"left over: {left(browser)[:12]}")

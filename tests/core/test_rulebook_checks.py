@@ -239,7 +239,7 @@ def between(*documents):
 def test_duplicates_are_found_whatever_their_names():
     other = rule(name="Other", response=[{"do": "line", "text": "x"}])
     assert between(rule(), rule(name="Same"), other) == {("r1", "duplicate"), ("r2", "duplicate")}
-    assert between(rule(), rule(hours={"hours": {"id": "office"}})) == set()
+    assert between(rule(), rule(hours={"hours": {"id": "office"}})) == {("r1", "two-alarms")}
 
 
 def raised(name, *conditions, raises=None):

@@ -120,13 +120,14 @@ OFFICE = {"hours": {"id": "office"}}
 @pytest.mark.parametrize(
     ("one", "other", "twice"),
     [
-        ({}, {}, True),
+        ({}, {}, False),
+        (provided("human"), provided(["human"], "one_of"), True),
         ({}, provided("human"), True),
         (provided("human"), provided("animal"), False),
         (provided(["human", "vehicle"], "one_of"), provided("vehicle"), True),
         (provided("human"), provided("human", "is_not"), False),
         ({"hours": OFFICE}, {"hours": {**OFFICE, "inside": False}}, False),
-        ({"hours": OFFICE}, {"hours": OFFICE}, True),
+        ({"hours": OFFICE}, {}, True),
         ({"provided": {"test": "mode", "modes": ["open"]}}, {"provided": {"test": "mode", "modes": ["closed"]}}, False),
         ({}, {"response": [BOOKMARK]}, False),
     ],

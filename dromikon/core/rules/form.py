@@ -219,7 +219,7 @@ def forms() -> dict[str, Any]:
 
 def _offered(name: str, part: Any) -> dict[str, str]:
     """A part as it is offered among others of its registry."""
-    looks = {"icon": part.icon, "group": t(part.group)} if issubclass(part, Action) else {}
+    looks = {"icon": part.icon, "group": t(part.group), "way": part.way} if issubclass(part, Action) else {}
     return {"name": name, "part": part.__name__, "label": t(part.label), **looks}
 
 

@@ -23,12 +23,18 @@ def two_alarms(readings: list[Reading]) -> Iterator[tuple[str, Finding]]:
         about = _about(reading)
         other = next((o for o, pairs in known if not about.isdisjoint(pairs) and not _apart(o, reading)), None)
         known.append((reading, about))
-        if other is None:
+        if other is None or _same(other, reading):
             continue
         where = _named(reading, about & _about(other))
         reason = t("“{rule}” raises an alarm at the same event of {where}.", rule=other.document.name, where=where)
         hint = t("Tell them apart by a condition or by hours, or put both into one rule.")
         yield reading.id, Finding(TWICE, "warning", "cause", reason, hint)
+
+
+def _same(some: Reading, other: Reading) -> bool:
+    """Of a duplicate that is said already."""
+    a, b = some.document, other.document
+    return (a.cause, a.provided, a.hours) == (b.cause, b.provided, b.hours)
 
 
 def _about(reading: Reading) -> frozenset[Pair]:

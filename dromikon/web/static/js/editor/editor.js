@@ -133,7 +133,10 @@ const editor = () => ({
     e.preventDefault();
     this.view = "parts";
     const [name, place] = link.dataset.part.split(".");
-    const path = name === "response" && place !== undefined ? `response.${place}` : name;
+    this.goTo(name === "response" && place !== undefined ? `response.${place}` : name);
+  },
+  /** Opens a part and goes there. */
+  goTo(path) {
     const part = document.getElementById(`part-${path.replace(".", "-")}`);
     if (!part) return;
     this.form.open(path);

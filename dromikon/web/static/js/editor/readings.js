@@ -2,7 +2,7 @@
 import { copy } from "../form/paths.js";
 import { call } from "../kit/ask.js";
 import { wall } from "../kit/times.js";
-import { t } from "../kit/words.js";
+import { t, tn } from "../kit/words.js";
 import { drawSentence } from "./sentence.js";
 
 /** A pause before a draft that was read is rehearsed, in ms. */
@@ -38,11 +38,18 @@ export const readings = {
   },
   /** What is found beside the other rules takes longer; it joins what is found of this one alone. */
   async beside() {
-    const asked = this.askedPreview, content = { document: copy(this.doc), rule: this.rule || null };
+    const asked = this.askedPreview, document = { ...copy(this.doc), name: this.doc.name || "unnamed" };
+    const content = { document, rule: this.rule || null };
     const found = await call("beside", { content }).catch(() => []);
     if (asked !== this.askedPreview) return;
     this.findings = [...this.findings, ...found];
     this.dress();
+  },
+  get findingsWords() { return tn("{count} finding", "{count} findings", this.findings.length); },
+  get findingsLook() { return this.findings.some((f) => f.severity === "error") ? "state bad" : "state wait"; },
+  toFinding() {
+    const [first] = this.findings, path = first.path.split(".").slice(0, first.path.startsWith("response.") ? 2 : 1);
+    this.goTo(path.join("."));
   },
   get readsWhen() {
     return this.readsAt ? t("on the last event, {time}", { time: wall(this.readsAt, true, true) }) : "";

@@ -63,7 +63,13 @@ const picks = {
   intake: ({ catalogue }) => named(catalogue.intakes),
   recorder: ({ catalogue }) => named(catalogue.recorders),
   destination: ({ catalogue, kinds }) => named(catalogue.destinations.filter((d) => kinds.includes(d.kind))),
-  person: ({ catalogue }) => named(catalogue.persons),
+  /** Whoever has no such way of being reached is said to. */
+  person: ({ catalogue, forms }, _, part) => {
+    const way = forms.nodes.step?.kinds.find((k) => k.name === part?.do)?.way;
+    const lacks = ({ ways }) => way && ways && !ways.includes(way);
+    const words = (p) => (lacks(p) ? t("{name}: not reached so", { name: p.name }) : p.name);
+    return catalogue.persons.map((p) => option({ id: p.id, name: p.name }, words(p)));
+  },
   site: ({ catalogue }) => named(catalogue.sites),
   customer: ({ catalogue }) => named(catalogue.customers),
 };
