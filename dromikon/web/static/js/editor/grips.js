@@ -28,6 +28,9 @@ function grip(plan, bar, name, height, words) {
   });
   node.append(shape("rect", { class: "reach", y: 0, height, ...box }));
   if (!whole) node.append(shape("rect", { class: "handle", x: x - 2, y: height / 2 - 9, width: 4, height: 18, rx: 2 }));
+  node.addEventListener("focus", () => { plan.focused = held.path; });
+  // Whoever goes elsewhere goes to something; what is only drawn anew leaves the hand nowhere.
+  node.addEventListener("blur", (e) => { if (e.relatedTarget) plan.focused = ""; });
   node.addEventListener("pointerdown", (e) => drag(plan, bar, held, { value, edge, node }, e));
   node.addEventListener("keydown", (e) => {
     const by = KEYS[e.key];

@@ -11,7 +11,7 @@ const MOST_ZOOM = 40;
 /** Draws into every [data-track] below a root. `moved(path, value, done)` hears of numbers that are dragged. */
 export class TimePlan {
   constructor(root, { moved, limits }) {
-    Object.assign(this, { root, moved, limits, plan: null, held: null });
+    Object.assign(this, { root, moved, limits, plan: null, held: null, focused: "" });
     this.view = { zoom: 1, shift: 0 };
     new ResizeObserver(() => this.draw()).observe(root);
   }
@@ -33,6 +33,13 @@ export class TimePlan {
     this.scale = this.held || lay(this.plan.axes, width, this.view);
     this.line(axis);
     for (const svg of this.tracks) this.track(svg, this.plan.bars.filter((b) => b.part === svg.dataset.track));
+    this.refocus();
+  }
+
+  /** What is drawn anew loses the hand that was on it. */
+  refocus() {
+    if (!this.focused || document.activeElement !== document.body) return;
+    this.root.querySelector(`[data-grip="${CSS.escape(this.focused)}"]`)?.focus({ preventScroll: true });
   }
 
   /** What lies above the line, and the end by itself, have rows of the head. */
@@ -80,13 +87,11 @@ export class TimePlan {
   }
 
   track(svg, bars) {
-    const height = svg.clientHeight || ROW, active = svg.contains(document.activeElement) && document.activeElement;
-    const key = active?.dataset?.grip;
+    const height = svg.clientHeight || ROW;
     svg.replaceChildren();
     this.backdrop(svg, height);
     const shown = svg.dataset.style ? bars.filter((b) => b.style === svg.dataset.style) : bars;
     for (const bar of shown) svg.append(this.bar(bar, height), ...grips(this, bar, height));
-    if (key) svg.querySelector(`[data-grip="${CSS.escape(key)}"]`)?.focus({ preventScroll: true });
   }
 
   bar(bar, height) {

@@ -1,6 +1,7 @@
 // The rule as its document: YAML with line numbers, and problems at their lines.
 import { copy } from "../form/paths.js";
 import { call } from "../kit/ask.js";
+import { t } from "../kit/words.js";
 
 const SOON = 250;
 
@@ -33,6 +34,7 @@ export const text = {
     this.show({ response: [], ...answer.document });
     this.changed();
   },
+  lineWords({ line }) { return t("Line {n}", { n: line }); },
   /** Puts the cursor at a line. */
   goToLine(problem) {
     const area = this.$root.querySelector("[data-text]"), lines = this.text.split("\n");
