@@ -15,7 +15,8 @@ function worded(path, { words, doc, forms }) {
   if (NOTHING[path] && !doc[path]) return NOTHING[path];
   const field = forms.parts[forms.root].fields.find((f) => f.name === path), value = doc[path];
   if (field?.widget === "choice") return field.words[value ?? field.default];
-  return [value].flat().filter(Boolean).join(", ") || t("none");
+  const all = [value].flat().filter(Boolean);
+  return all.some((v) => typeof v === "object") ? t("not complete yet") : all.join(", ") || t("none");
 }
 
 /** Puts words and findings in their places. `told` has words, findings, problems, doc, forms; `mended` takes a mend. */
@@ -40,6 +41,13 @@ export function dress(root, told, mended) {
     part.classList.toggle("wrong", own);
   }
   return homeless;
+}
+
+/** What a part is called, by the path of something in it. */
+export function labelOf(path, { doc, forms }) {
+  const [name, i] = path.split("."), step = name === "response" && doc.response?.[i];
+  const part = step && forms.nodes.step.kinds.find((k) => k.name === step.do);
+  return part?.label || forms.parts[forms.root].fields.find((f) => f.name === name)?.label || name;
 }
 
 /** The place of a path, or of the nearest part around it. */

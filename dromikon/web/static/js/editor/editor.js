@@ -19,10 +19,10 @@ import { text } from "./text.js";
 import { verbs } from "./verbs.js";
 
 /** A pause in typing before the draft is read, in ms. */
-const SOON = 120;
+const SOON = 90;
 
 const editor = () => ({
-  enabled: false, revision: null, live: null, rule: "", named: "", may: false, begun: false, homeless: [],
+  enabled: false, revision: null, live: null, rule: "", named: "", opened: "", may: false, begun: false, homeless: [],
   dirty: false, saving: false, undoable: false, redoable: false, asking: carried("open-places"),
   // What Alpine is not to watch: the form draws itself, and a watched document would be another object.
   raw: { __v_skip: true, doc: {} },
@@ -42,6 +42,7 @@ const editor = () => ({
     this.form.planHead = () => planHead(this.raw.plan);
     this.form.seen = valuesSeen();
     this.form.make = makeThing;
+    this.form.openedChanged = (path) => { this.opened = path; };
     this.form.afterwards = () => this.dress();
     this.form.opened = doc.cause ? "" : "cause";
     document.addEventListener("keydown", (e) => this.keys(e));

@@ -75,6 +75,12 @@ export const past = {
     if (this.mark) this.explainMark();
     this.$nextTick(() => this.drawRehearsal());
   },
+  /** Of a draft that cannot be read there is none. */
+  forgetRehearsal() {
+    this.leave?.abort();
+    this.asked = (this.asked || 0) + 1;
+    Object.assign(this, { rehearsal: null, sweep: null, rehearsing: false, rehearsalFailed: false });
+  },
   drawRehearsal() {
     // The page may have been left while the rehearsal went on.
     if (!this.$root || !this.rehearsal) return;

@@ -3,10 +3,11 @@ import { copy } from "../form/paths.js";
 import { call } from "../kit/ask.js";
 import { wall } from "../kit/times.js";
 import { t, tn } from "../kit/words.js";
+import { labelOf } from "./cards.js";
 import { drawSentence } from "./sentence.js";
 
-/** A pause before a draft that was read is rehearsed, in ms. */
-const LATER = 60;
+/** A pause before a draft that was read is set beside the other rules, in ms. */
+const LATER = 300;
 
 export const readings = {
   findings: [], changes: [], reads: [], readsAt: 0, problems: [], failed: "",
@@ -14,6 +15,8 @@ export const readings = {
   async preview() {
     if (!this.doc.cause) return;
     const asked = (this.askedPreview = (this.askedPreview || 0) + 1);
+    // Both at once: what cannot be read cannot be rehearsed either, and says so itself.
+    if (this.may) this.rehearse();
     const content = { document: { ...copy(this.doc), name: this.doc.name || "unnamed" }, rule: this.rule || null };
     const answer = await call("preview", { content }).catch((error) => ({ failed: error.message }));
     // What comes late is of an older draft.
@@ -24,7 +27,8 @@ export const readings = {
     this.failed = answer.failed ? t(words, { why: answer.failed }) : "";
     if (!this.failed) this.found([...answer.problems, ...this.nameless]);
     if (this.failed || answer.problems.length) {
-      Object.assign(this, { findings: [], reads: [], rehearsal: null, sweep: null });
+      this.forgetRehearsal();
+      Object.assign(this, { findings: [], reads: [] });
       return;
     }
     drawSentence(this.$root.querySelector("[data-sentence]"), answer.sentence);
@@ -33,8 +37,8 @@ export const readings = {
     Object.assign(this.raw, { words: answer.words });
     Object.assign(this.raw.plan, { plan: answer.plan });
     this.dress();
-    clearTimeout(this.rehearseTimer);
-    if (this.may) this.rehearseTimer = setTimeout(() => { this.rehearse(); this.beside(); }, LATER);
+    clearTimeout(this.besideTimer);
+    if (this.may) this.besideTimer = setTimeout(() => this.beside(), LATER);
   },
   /** What is found beside the other rules takes longer; it joins what is found of this one alone. */
   async beside() {
@@ -45,6 +49,12 @@ export const readings = {
     this.findings = [...this.findings, ...found];
     this.dress();
   },
+  /** Those of parts that are closed: an open one has them at their places. */
+  get shownProblems() {
+    const closed = this.problems.filter((p) => !this.opened || !`${p.path}.`.startsWith(`${this.opened}.`));
+    return closed.map((p) => ({ ...p, label: labelOf(p.path, { doc: this.doc, forms: this.form.forms }) }));
+  },
+  goToProblem({ path }) { this.goTo(path.split(".").slice(0, path.startsWith("response.") ? 2 : 1).join(".")); },
   get findingsWords() { return tn("{count} finding", "{count} findings", this.findings.length); },
   get findingsLook() { return this.findings.some((f) => f.severity === "error") ? "state bad" : "state wait"; },
   toFinding() {

@@ -17,7 +17,7 @@ export class Form {
     this.problems = [];
     /** The part that is open to be changed, by its path; the others say in words what they are. */
     this.opened = "";
-    this.afterwards = () => {};
+    this.afterwards = this.openedChanged = () => {};
     this.pressed = false;
     for (const [event, down] of [["pointerdown", true], ["pointerup", false]]) {
       root.ownerDocument.addEventListener(event, () => { this.pressed = down; }, true);
@@ -70,6 +70,7 @@ export class Form {
   }
 
   showOpened() {
+    this.openedChanged(this.opened);
     for (const part of this.root.querySelectorAll("[data-part]")) {
       const open = part.dataset.part === this.opened;
       part.classList.toggle("open", open);
