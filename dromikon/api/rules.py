@@ -57,6 +57,10 @@ class DraftIn(Schema):
     rule: str | None = None
 
 
+class DocumentIn(Schema):
+    document: dict[str, Any]
+
+
 class TextIn(Schema):
     text: str
 
@@ -233,7 +237,7 @@ def beside(request: HttpRequest, content: DraftIn, site: Site = None) -> Any:
 
 
 @router.post("/rules/text", response=TextedOut, summary="A document as the text that people edit (YAML)")
-def text(request: HttpRequest, content: DraftIn, site: Site = None) -> Any:
+def text(request: HttpRequest, content: DocumentIn, site: Site = None) -> Any:
     at_site(request, site)
     return {"text": text_of(content.document)}
 

@@ -43,7 +43,9 @@ def test_the_editors_modules(ask):
     scale = 'm.lay([{"anchor": "start", "stretches": [[-10, 60], [590, 610]]}, {"anchor": "end", "stretches": [[-1, 9]]}], 800%s)'
     laid = ask("editor/axes.js", f"((s) => s.pieces.map((p) => [p.left, p.left + p.width]))({scale % ''})")
     assert laid[0][0] == 0 and laid[2][1] == pytest.approx(800)
-    assert laid[1][0] - laid[0][1] == pytest.approx(28) and laid[1][1] - laid[1][0] >= 58, "a break, and a stretch that can be read"
+    assert laid[1][0] - laid[0][1] == pytest.approx(28) and laid[1][1] - laid[1][0] >= 58, (
+        "a break, and a stretch that can be read"
+    )
     x = ask("editor/axes.js", f"((s) => [-10, 25, 60, 325, 600, 900].map((v) => m.place(s, 'start', v)))({scale % ''})")
     assert x == sorted(x) and laid[0][1] < x[3] < laid[1][0], "a second inside the break lies inside it"
     assert ask("editor/axes.js", f"m.place({scale % ', {zoom: 2, shift: 100}'}, 'start', -10)") == -100
