@@ -16,11 +16,6 @@ export class TimePlan {
     new ResizeObserver(() => this.draw()).observe(root);
   }
 
-  show(plan) {
-    this.plan = plan;
-    this.draw();
-  }
-
   get head() { return this.root.querySelector("[data-plan]"); }
   get tracks() { return [...this.root.querySelectorAll("svg[data-track]")]; }
 
@@ -44,15 +39,15 @@ export class TimePlan {
 
   /** What lies above the line, and the end by itself, have rows of the head. */
   rows(bars) {
-    const place = this.head.querySelector(".plan-rows"), wanted = bars.map((b) => `${b.part} ${b.style}`).join();
-    if (place.dataset.drawn !== wanted) {
-      place.dataset.drawn = wanted;
-      place.replaceChildren(...bars.map((b) => {
+    const holder = this.head.querySelector(".plan-rows"), wanted = bars.map((b) => `${b.part} ${b.style}`).join();
+    if (holder.dataset.drawn !== wanted) {
+      holder.dataset.drawn = wanted;
+      holder.replaceChildren(...bars.map((b) => {
         const svg = shape("svg", { "data-track": b.part, "data-style": b.style, class: "track", role: "group" });
         return el("div", { class: "plan-row" }, el("span", { class: "plan-word" }), svg);
       }));
     }
-    [...place.querySelectorAll(".plan-word")].forEach((word, i) => { word.textContent = bars[i].label; });
+    [...holder.querySelectorAll(".plan-word")].forEach((word, i) => { word.textContent = bars[i].label; });
   }
 
   line(svg) {

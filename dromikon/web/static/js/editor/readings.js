@@ -32,10 +32,10 @@ export const readings = {
       return;
     }
     drawSentence(this.$root.querySelector("[data-sentence]"), answer.sentence);
-    Object.assign(this, { changes: answer.changes });
-    Object.assign(this, { findings: answer.findings, reads: answer.reads.texts, readsAt: answer.reads.at });
-    Object.assign(this.raw, { words: answer.words });
-    Object.assign(this.raw.plan, { plan: answer.plan });
+    const { findings, changes, reads } = answer;
+    Object.assign(this, { findings, changes, reads: reads.texts, readsAt: reads.at });
+    this.raw.words = answer.words;
+    this.raw.plan.plan = answer.plan;
     this.dress();
     clearTimeout(this.besideTimer);
     if (this.may) this.besideTimer = setTimeout(() => this.beside(), LATER);
