@@ -66,6 +66,7 @@ urlpatterns = [
     path(SITE + "feed", home.feed, name="feed"),
     path(SITE + "desk", desk.desk, name="desk"),
     path(SITE + "desk/load", desk.load, name="desk.load"),
+    path(SITE + "desk/shelf", desk.shelf, name="desk.shelf"),
     path(SITE + "desk/alarm/<number:alarm_id>", desk.alarm_card, name="desk.alarm"),
     path(SITE + "moment/<str:run>", moment.moment, name="moment"),
     path(SITE + "evidence/<number:evidence_id>", desk.evidence, name="desk.evidence"),

@@ -1,5 +1,6 @@
 """Alarms and the desk over the API: what waits, what is put up, answering and pressing."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django.http import Http404, HttpRequest
@@ -10,8 +11,9 @@ from dromikon.archive.models import Bookmark
 from dromikon.core.alarms.states import AlarmState
 from dromikon.core.instants import iso
 from dromikon.desk.board import load_of, notices, showings
+from dromikon.desk.handling import history_of, leave, put_on_shelf, take_off_shelf, take_on
 from dromikon.desk.models import Alarm
-from dromikon.desk.services import answer, press, visible_alarms, waiting
+from dromikon.desk.services import Answer, answer, answer_several, press, visible_alarms, waiting
 from dromikon.sources.models import Point
 
 router = Router(tags=["alarms"])
@@ -33,11 +35,50 @@ class AlarmOut(Schema):
     acknowledged_by: str | None
     note: str
     tags: list[str]
+    outcome: str
+    taken_by: str | None
+    shelved_until: str | None
+    shelved_why: str
 
 
 class AnswerIn(Schema):
+    """`outcome`: real, false, test or own."""
+
     note: str = ""
     tags: list[str] = []
+    outcome: str = ""
+
+
+class SeveralIn(AnswerIn):
+    alarms: list[Number]
+
+
+class SeveralOut(Schema):
+    """Ids of those that were answered; with the others, why not."""
+
+    done: list[str]
+    refused: dict[str, str]
+
+
+class TakeIn(Schema):
+    """`over_from`: also from whoever deals with it now."""
+
+    over_from: bool = False
+
+
+class ShelveIn(Schema):
+    minutes: int
+    why: str
+
+
+class HistoryOut(Schema):
+    """One thing that happened to an alarm; `until`: of a shelf."""
+
+    at: str
+    words: str
+    name: str
+    why: str
+    until: str | None
 
 
 class AnsweredOut(AlarmOut):
@@ -114,10 +155,61 @@ def alarms(
 )
 def acknowledge(request: HttpRequest, alarm_id: Number, content: AnswerIn, site: Site = None) -> Any:
     try:
-        alarm = answer(at_site(request, site), alarm_id, content.note, content.tags)
+        alarm = answer(at_site(request, site), alarm_id, content.note, content.tags, outcome=content.outcome)
     except Alarm.DoesNotExist as error:
         raise Http404("There is no such alarm.") from error
     return {**_alarm(alarm), "bookmarks": Bookmark.objects.filter(run=alarm.run).count()}
+
+
+@router.post("/alarms/acknowledge", response={200: SeveralOut, 403: Error}, summary="Answer several alarms alike")
+def acknowledge_several(request: HttpRequest, content: SeveralIn, site: Site = None) -> Any:
+    given = Answer.of(content.note, content.tags, content.outcome)
+    done, refused = answer_several(at_site(request, site), content.alarms, given)
+    return {"done": [str(id) for id in done], "refused": {str(id): why for id, why in refused.items()}}
+
+
+HANDLED = {200: AlarmOut, 403: Error, 404: Error, 422: Error}
+
+
+@router.post("/alarms/{alarm_id}/take", response=HANDLED, summary="Say that you deal with an alarm")
+def take(request: HttpRequest, alarm_id: Number, content: TakeIn, site: Site = None) -> Any:
+    return _handled(lambda: take_on(at_site(request, site), alarm_id, content.over_from))
+
+
+@router.post("/alarms/{alarm_id}/leave", response=HANDLED, summary="Leave an alarm to others again")
+def leave_to_others(request: HttpRequest, alarm_id: Number, site: Site = None) -> Any:
+    return _handled(lambda: leave(at_site(request, site), alarm_id))
+
+
+@router.post("/alarms/{alarm_id}/shelve", response=HANDLED, summary="Put an alarm away for some minutes, with a reason")
+def shelve(request: HttpRequest, alarm_id: Number, content: ShelveIn, site: Site = None) -> Any:
+    return _handled(lambda: put_on_shelf(at_site(request, site), alarm_id, content.minutes, content.why))
+
+
+@router.post("/alarms/{alarm_id}/unshelve", response=HANDLED, summary="Have a shelved alarm back")
+def unshelve(request: HttpRequest, alarm_id: Number, site: Site = None) -> Any:
+    return _handled(lambda: take_off_shelf(at_site(request, site), alarm_id))
+
+
+@router.get(
+    "/alarms/{alarm_id}/history", response={200: list[HistoryOut], 404: Error}, summary="All that happened to one"
+)
+def history(request: HttpRequest, alarm_id: Number, site: Site = None) -> Any:
+    alarm = visible_alarms(at_site(request, site)).filter(pk=alarm_id).first()
+    if alarm is None:
+        raise Http404("There is no such alarm.")
+    return [
+        {"at": iso(line.at), "words": line.words, "name": line.name, "why": line.why,
+         "until": iso(line.until) if line.until else None}
+        for line in history_of(alarm)
+    ]  # fmt: skip
+
+
+def _handled(does: Callable[[], Alarm]) -> dict[str, Any]:
+    try:
+        return _alarm(does())
+    except Alarm.DoesNotExist as error:
+        raise Http404("There is no such alarm.") from error
 
 
 @router.post("/buttons/{button_id}/press", response={200: PressedOut, 403: Error, 404: Error}, summary="Press a button")
@@ -134,4 +226,6 @@ def _alarm(row: Alarm) -> dict[str, Any]:
         "point": row.point, "cameras": row.cameras, "run": row.run, "zero": iso(row.zero), "raised_at": iso(row.raised_at),
         "note_required": row.note_required, "acknowledged_at": iso(row.acknowledged_at) if row.acknowledged_at else None,
         "acknowledged_by": row.acknowledged_name or None, "note": row.note, "tags": row.tags,
+        "outcome": row.outcome, "taken_by": row.taken_name or None, "shelved_why": row.shelved_why,
+        "shelved_until": iso(row.shelved_until) if row.shelved_until else None,
     }  # fmt: skip

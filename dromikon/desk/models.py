@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db import models
 
-from dromikon.core.alarms.states import AlarmState
+from dromikon.core.alarms.states import AlarmState, Standing
 from dromikon.sites.models import Site
 
 PRIORITY_ORDER = {"critical": 0, "high": 1, "medium": 2, "low": 3}
@@ -40,11 +40,23 @@ class Alarm(models.Model):
     acknowledged_name = models.CharField(max_length=150, blank=True)
     note = models.TextField(blank=True)
     tags = models.JSONField(default=list)
+    outcome = models.CharField(max_length=8, blank=True, help_text="what it was, of core.alarms.states.OUTCOMES")
+    outcome_required = models.BooleanField(default=False)
+    alone = models.BooleanField(default=False, help_text="it is not answered together with others")
+    taken_by = models.ForeignKey("people.Person", on_delete=models.SET_NULL, null=True, related_name="+")
+    taken_name = models.CharField(max_length=150, blank=True)
+    shelved_until = models.BigIntegerField(null=True)
+    shelved_name = models.CharField(max_length=150, blank=True)
+    shelved_why = models.CharField(max_length=300, blank=True)
     words = models.TextField(blank=True, default="", help_text="what it is found by once it is answered")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["run", "step"], name="one_alarm_per_step")]
-        indexes = [models.Index(fields=["site", "state", "rank", "raised_at"]), models.Index(fields=["site", "zero"])]
+        indexes = [
+            models.Index(fields=["site", "state", "rank", "raised_at"]),
+            models.Index(fields=["site", "zero"]),
+            models.Index(fields=["shelved_until"], condition=models.Q(state="shelved"), name="on_a_shelf"),
+        ]
 
     def __str__(self) -> str:
         return self.title
@@ -52,6 +64,38 @@ class Alarm(models.Model):
     def save(self, *args: Any, **kwargs: Any) -> None:
         self.groups_text = f"|{'|'.join(self.groups)}|"
         super().save(*args, **kwargs)
+
+    @property
+    def standing(self) -> Standing:
+        """The facts that its state follows from."""
+        return Standing(
+            lasting=self.lasting, over=self.ended_at is not None, answered=self.acknowledged_at is not None,
+            shelved_until=self.shelved_until, taken_by=str(self.taken_by_id or ""),
+        )  # fmt: skip
+
+    def stand(self, standing: Standing, now: int) -> None:
+        """Take facts over that are not an answer's, and the state that follows."""
+        self.lasting, self.shelved_until = standing.lasting, standing.shelved_until
+        self.taken_by_id = int(standing.taken_by) if standing.taken_by else None
+        self.state = standing.state(now).value
+
+
+class AlarmAct(models.Model):
+    """Something that was done with an alarm; that it was raised, ended and answered stands in the alarm itself."""
+
+    alarm = models.ForeignKey(Alarm, on_delete=models.CASCADE, related_name="acts")
+    site = models.CharField(max_length=40)
+    at = models.BigIntegerField()
+    act = models.CharField(max_length=12)
+    name = models.CharField(max_length=150, blank=True)
+    why = models.CharField(max_length=300, blank=True)
+    until = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["at", "id"]
+
+    def __str__(self) -> str:
+        return f"{self.act} {self.alarm_id}"
 
 
 class Evidence(models.Model):

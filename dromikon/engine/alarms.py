@@ -1,10 +1,16 @@
 """What a turn does to alarms that are there already: repeats are joined to them, and their condition ends."""
 
+from dataclasses import replace
+
 from dromikon.core.alarms.states import AlarmState, end
 from dromikon.core.rules.outcome import Joined
+from dromikon.daybook import feed, storage
 from dromikon.daybook.models import RunRow
-from dromikon.desk.models import Alarm
+from dromikon.desk.models import Alarm, AlarmAct
 from dromikon.engine.book import Book
+
+#: So many come back from the shelf at a time.
+MOST_BACK = 200
 
 
 def join(joined: Joined, book: Book) -> None:
@@ -25,8 +31,28 @@ def end_run(run: str, at: int, book: Book) -> None:
         RunRow.objects.filter(ref=run).update(ended_at=at)
     pending = [alarm for alarm, _ in book.alarms if alarm.run == run]
     for alarm in [*Alarm.objects.filter(run=run), *pending]:
-        after = end(AlarmState(alarm.state))
-        alarm.lasting, alarm.ended_at, alarm.state = False, at, after.value
+        alarm.stand(end(alarm.standing), at)
+        alarm.ended_at = at
         if alarm.pk is not None:
             alarm.save(update_fields=["lasting", "ended_at", "state"])
             book.tell_of_alarm(alarm, at, "none")
+
+
+def something_on_shelf(now: int) -> bool:
+    """Whether the time of an alarm on the shelf is over."""
+    return Alarm.objects.filter(state=AlarmState.SHELVED, shelved_until__lte=now).exists()
+
+
+def back_from_shelf(now: int) -> int:
+    """Alarms whose time on the shelf is over stand on desks again, and are heard. Returns how many. Call inside a
+    transaction."""
+    due = Alarm.objects.filter(state=AlarmState.SHELVED, shelved_until__lte=now).order_by("shelved_until")[:MOST_BACK]
+    news = []
+    for alarm in due:
+        alarm.stand(replace(alarm.standing, shelved_until=None), now)
+        alarm.save(update_fields=["state", "shelved_until"])
+        AlarmAct.objects.create(alarm=alarm, site=alarm.site_id, at=now, act="back")
+        told = feed.alarm(alarm.site_id, alarm.pk, alarm.state, alarm.zero, alarm.groups, now, sound=alarm.sound)
+        news.append(storage.feed_row(told))
+    storage.FEED.insert(news)
+    return len(news)

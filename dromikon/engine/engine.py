@@ -28,7 +28,7 @@ from dromikon.daybook import feed, storage
 from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, EventRow, Step
 from dromikon.engine import upkeep
 from dromikon.engine.adapters.base import Catalogue, Health, Ingested, NotClaimed
-from dromikon.engine.alarms import end_run, join
+from dromikon.engine.alarms import back_from_shelf, end_run, join, something_on_shelf
 from dromikon.engine.book import Book
 from dromikon.engine.deadlines import Deadlines, Key
 from dromikon.engine.devices import note_catalogue, note_health, note_silences
@@ -436,8 +436,12 @@ class Engine:
     # -- housekeeping --------------------------------------------------------------------------------------------------
 
     def beat(self) -> None:
-        """Say that the engine is alive."""
+        """Say that the engine is alive, and have back what was shelved until now."""
         EnginePosition.objects.filter(id=1).update(beat=self.clock())
+        if something_on_shelf(self.clock()):
+            with writer.turn(), transaction.atomic():
+                back_from_shelf(self.clock())
+            self.feed_committed()
 
     def checkpoint(self) -> None:
         """Keep all evaluator rows once in a while."""

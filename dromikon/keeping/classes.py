@@ -269,6 +269,7 @@ def _alarms(before: int) -> Iterator[int]:
             files = _rows(f"SELECT file FROM desk_evidence WHERE file != '' AND alarm_id IN ({marks})", *found)
             _do(
                 ("DELETE FROM desk_evidence WHERE alarm_id IN ({marks})", found),
+                ("DELETE FROM desk_alarmact WHERE alarm_id IN ({marks})", found),
                 ("DELETE FROM desk_alarm WHERE id IN ({marks})", found),
             )
             forget_stills("evidence", [file for (file,) in files])

@@ -7,8 +7,9 @@ from django.shortcuts import render
 from django.template.loader import render_to_string
 
 from dromikon import config
-from dromikon.core.alarms.states import OPEN_TO_ANSWER, AlarmState
+from dromikon.core.alarms.states import OPEN_TO_ANSWER, OUTCOMES, AlarmState
 from dromikon.desk.board import load_of, notices, showings
+from dromikon.desk.handling import history_of, shelved
 from dromikon.desk.models import Alarm, Evidence
 from dromikon.desk.services import visible_alarms, waiting
 from dromikon.people.access import Access
@@ -40,8 +41,18 @@ def desk(request: HttpRequest, access: Access) -> HttpResponse:
         "camera_names": {c.id: c.name for c in cameras},
         "showings": showings(access),
         "notices": notices(access),
+        "shelved": shelved(access),
+        "may_answer": access.may(May.ACKNOWLEDGE),
+        "outcomes": OUTCOMES.items(),
     }
     return render(request, "desk/desk.html", context)
+
+
+@site_view()
+def shelf(request: HttpRequest, access: Access) -> HttpResponse:
+    """What is on the shelf, for a page that heard of an alarm."""
+    context = {"access": access, "shelved": shelved(access), "may_answer": access.may(May.ACKNOWLEDGE)}
+    return render(request, "desk/_shelf.html", context)
 
 
 def card(access: Access, alarm: Alarm, first: bool = False) -> dict[str, Any]:
@@ -57,6 +68,8 @@ def card(access: Access, alarm: Alarm, first: bool = False) -> dict[str, Any]:
         "strips": [{"camera": c, "name": names.get(c, c), "stills": stills} for c, stills in by_camera.items()],
         "open": alarm.state in OPEN_TO_ANSWER,
         "may_answer": access.may(May.ACKNOWLEDGE),
+        "outcomes": OUTCOMES.items(),
+        "history": history_of(alarm),
         "looks": " ".join(
             look for look, has in (("is-answered", alarm.state not in OPEN_TO_ANSWER), ("current", first)) if has
         ),

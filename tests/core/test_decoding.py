@@ -2,7 +2,6 @@
 
 import pytest
 
-from dromikon.core.alarms.states import AlarmState, NotPossible, acknowledge, end
 from dromikon.core.decoding import NotDecoded
 from dromikon.core.decoding import http as plain_http
 from dromikon.core.decoding.onvif import TOPIC_KINDS, TOPICS, decode
@@ -134,15 +133,3 @@ def test_plain_json_events():
 def test_plain_json_that_is_wrong_names_the_field(content, says):
     with pytest.raises(NotDecoded, match=says):
         plain_http.decode(content)
-
-
-def test_alarm_states_after_iec_62682():
-    assert acknowledge(AlarmState.UNACKNOWLEDGED, lasting=True) is AlarmState.ACKNOWLEDGED
-    assert acknowledge(AlarmState.UNACKNOWLEDGED, lasting=False) is AlarmState.CLOSED
-    assert end(AlarmState.UNACKNOWLEDGED) is AlarmState.RETURNED
-    assert acknowledge(AlarmState.RETURNED, lasting=False) is AlarmState.CLOSED
-    assert end(AlarmState.ACKNOWLEDGED) is AlarmState.CLOSED
-    assert end(AlarmState.CLOSED) is AlarmState.CLOSED
-    for state in (AlarmState.ACKNOWLEDGED, AlarmState.CLOSED):
-        with pytest.raises(NotPossible):
-            acknowledge(state, lasting=True)

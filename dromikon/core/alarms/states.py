@@ -1,45 +1,108 @@
 """Alarm states after IEC 62682 (management of alarm systems for the process industries).
 
-An alarm has two facts: whether its condition still holds, and whether somebody has answered. A momentary cause has no
-end of its own; its alarm stays unacknowledged until it is answered and then closes.
+An alarm is a few facts: whether its condition has an end of its own and is over, whether somebody has answered, until when it
+is shelved, and who has taken it on. Its state follows from these and from the time; nothing else changes it. A momentary
+cause has no end of its own; its alarm stays unacknowledged until it is answered and then closes.
 """
 
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from dromikon.core.words import t
+from dromikon.core.instants import Instant
+from dromikon.core.words import N_, t
 
 
 class AlarmState(StrEnum):
-    """The four states of an alarm that is not shelved."""
+    """How an alarm stands."""
 
     UNACKNOWLEDGED = "unacknowledged"
     ACKNOWLEDGED = "acknowledged"
     #: The condition is over (returned to normal), but nobody has answered.
     RETURNED = "returned"
+    #: Put away by somebody, with a reason and an end; then it stands as it would have without.
+    SHELVED = "shelved"
     CLOSED = "closed"
 
 
 #: States in which a person has still to answer.
 OPEN_TO_ANSWER = (AlarmState.UNACKNOWLEDGED, AlarmState.RETURNED)
 
+#: What it was in the end, as far as somebody has said so.
+OUTCOMES = {
+    "real": N_("real"),
+    "false": N_("false"),
+    "test": N_("a test"),
+    "own": N_("our own people"),
+}
+
+#: An alarm is shelved for a minute at least and a shift's length at most, in ms.
+SHORTEST_SHELF, LONGEST_SHELF = 60_000, 12 * 3_600_000
+
 
 class NotPossible(ValueError):
-    """The act does not fit the state; the message says why."""
+    """The act does not fit how the alarm stands; the message says why."""
 
 
-def acknowledge(state: AlarmState, lasting: bool) -> AlarmState:
-    """The state after somebody answers. `lasting`: the condition has an end of its own that is still to come."""
-    if state is AlarmState.RETURNED:
-        return AlarmState.CLOSED
-    if state is AlarmState.UNACKNOWLEDGED:
-        return AlarmState.ACKNOWLEDGED if lasting else AlarmState.CLOSED
-    raise NotPossible(t("This alarm has already been answered."))
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """The facts of an alarm. `lasting`: its condition has an end of its own that is still to come; `over`: that end has
+    come. `taken_by`: who deals with it, by their id; empty: nobody."""
+
+    lasting: bool = False
+    over: bool = False
+    answered: bool = False
+    shelved_until: Instant | None = None
+    taken_by: str = ""
+
+    def state(self, now: Instant) -> AlarmState:
+        """How it stands at an instant."""
+        if self.answered:
+            return AlarmState.ACKNOWLEDGED if self.lasting else AlarmState.CLOSED
+        if self.shelved_until is not None and now < self.shelved_until:
+            return AlarmState.SHELVED
+        return AlarmState.RETURNED if self.over else AlarmState.UNACKNOWLEDGED
 
 
-def end(state: AlarmState) -> AlarmState:
-    """The state after the condition returns to normal; an alarm that is over stays as it is."""
-    if state is AlarmState.UNACKNOWLEDGED:
-        return AlarmState.RETURNED
-    if state is AlarmState.ACKNOWLEDGED:
-        return AlarmState.CLOSED
-    return state
+def acknowledge(alarm: Standing) -> Standing:
+    """Somebody answers; also one that is shelved, which is then on no shelf any more. Raises NotPossible."""
+    if alarm.answered:
+        raise NotPossible(t("This alarm has already been answered."))
+    return replace(alarm, answered=True, shelved_until=None)
+
+
+def end(alarm: Standing) -> Standing:
+    """The condition returns to normal; nothing is over twice."""
+    return replace(alarm, lasting=False, over=True)
+
+
+def take(alarm: Standing, person: str, over_from: bool = False) -> Standing:
+    """Somebody takes it on, so that nobody else does the same work; from somebody else only when they say so (`over_from`).
+    Raises NotPossible."""
+    if alarm.answered:
+        raise NotPossible(t("This alarm has already been answered."))
+    if alarm.taken_by not in ("", person) and not over_from:
+        raise NotPossible(t("Somebody else deals with it already."))
+    return replace(alarm, taken_by=person)
+
+
+def give_back(alarm: Standing, person: str) -> Standing:
+    """Whoever has taken it on leaves it to others. Raises NotPossible."""
+    if alarm.answered or alarm.taken_by != person:
+        raise NotPossible(t("You do not deal with this alarm."))
+    return replace(alarm, taken_by="")
+
+
+def shelve(alarm: Standing, until: Instant, now: Instant) -> Standing:
+    """Put it away until an instant. Raises NotPossible."""
+    if alarm.answered:
+        raise NotPossible(t("This alarm has already been answered."))
+    if not SHORTEST_SHELF <= until - now <= LONGEST_SHELF:
+        raise NotPossible(t("An alarm is shelved for a minute at least, and for twelve hours at most."))
+    return replace(alarm, shelved_until=until)
+
+
+def unshelve(alarm: Standing, now: Instant) -> Standing:
+    """Have it back before its time. Raises NotPossible."""
+    if alarm.state(now) is not AlarmState.SHELVED:
+        raise NotPossible(t("This alarm is on no shelf."))
+    return replace(alarm, shelved_until=None)

@@ -37,6 +37,8 @@ class AlarmEffect(InsideEffect):
             instruction=payload["instruction"],
             groups=payload["groups"],
             note_required=payload["note_required"],
+            outcome_required=payload.get("outcome_required", False),
+            alone=payload.get("alone", False),
             sound=payload["sound"],
             state=AlarmState.UNACKNOWLEDGED.value,
             lasting=payload.get("lasting", False) and run.ended_at is None,

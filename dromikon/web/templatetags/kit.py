@@ -11,6 +11,7 @@ from django.utils import dateformat
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
+from dromikon.core.alarms.states import OUTCOMES
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import iso
 from dromikon.core.modbus.registers import TABLES
@@ -250,3 +251,9 @@ def seconds_of(ms: int) -> str:
     if not ms:
         return "0"
     return f"{'−' if ms < 0 else '+'}{abs(ms) / 1000:g} s"
+
+
+@register.filter
+def outcome_words(outcome: str) -> str:
+    """What an alarm was, as somebody has said."""
+    return t(OUTCOMES.get(outcome, outcome))

@@ -27,6 +27,8 @@ class AlarmOrder(TypedDict):
     sound: str
     cameras: list[str]
     lasting: NotRequired[bool]
+    outcome_required: NotRequired[bool]
+    alone: NotRequired[bool]
 
 
 class AlarmAction(Action):
@@ -47,6 +49,8 @@ class AlarmAction(Action):
     )
     persons: Annotated[tuple[Ref, ...], Pick("And by name", of="person")] = Field(default=(), max_length=20)
     note_required: Annotated[bool, Flag("the answer needs a note")] = False
+    outcome_required: Annotated[bool, Flag("the answer says whether it was real")] = False
+    alone: Annotated[bool, Flag("it is answered by itself, not together with others")] = False
     sound: Annotated[Literal["none", "chime", "call", "urgent"], Choice("Sound")] = "chime"
     cameras: Annotated[Target, Inner("Cameras whose stills it shows", kinds=("camera",))] = SIGHTLINES
 
@@ -57,6 +61,8 @@ class AlarmAction(Action):
             "instruction": firing.fill(self.instruction),
             "groups": addressed(self.groups, self.persons),
             "note_required": self.note_required,
+            "outcome_required": self.outcome_required,
+            "alone": self.alone,
             "sound": self.sound,
             "cameras": list(self.cameras.resolve(firing)),
         }
@@ -75,6 +81,8 @@ class AlarmAction(Action):
             words += told(" with an instruction", part)
         if self.note_required:
             words += told(" that needs a note", part)
+        if self.outcome_required:
+            words += told(", whose answer says whether it was real", part)
         return words
 
     def named(self) -> list[tuple[str, str, Ref]]:

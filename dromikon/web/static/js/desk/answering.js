@@ -10,8 +10,7 @@ export async function answer(event) {
   if (!form) return;
   event.preventDefault();
   const own = form.closest("[data-alarm]"), button = form.querySelector("button");
-  const tags = form.tags.value.split(",").map((tag) => tag.trim()).filter(Boolean);
-  const content = { note: form.note.value, tags };
+  const content = said(form);
   markProblems(form, []);
   button.disabled = true;
   own.dataset.mine = "1";
@@ -23,6 +22,12 @@ export async function answer(event) {
     button.disabled = false;
     if (!markProblems(form, error.problems || [])) toast(error.message, { bad: true });
   }
+}
+
+/** What a form says of an alarm. */
+export function said(form) {
+  const tags = form.tags.value.split(",").map((tag) => tag.trim()).filter(Boolean);
+  return { note: form.note.value, tags, outcome: form.elements.outcome?.value || "" };
 }
 
 function thanks({ note, tags }, bookmarks) {

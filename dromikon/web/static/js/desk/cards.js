@@ -13,7 +13,14 @@ export function renew(now, fresh) {
   const mine = now.querySelector("form[data-answer]"), theirs = fresh.querySelector("form[data-answer]");
   if (!mine || !theirs) { now.replaceWith(fresh); return; }
   for (const { name, value } of fresh.attributes) if (name !== "class") now.setAttribute(name, value);
+  const chosen = now.querySelector("[data-choose]")?.checked;
   now.querySelector("header").replaceWith(fresh.querySelector("header"));
+  const box = now.querySelector("[data-choose]");
+  if (box) box.checked = Boolean(chosen);
+  for (const part of [".handling", ".happened"]) {
+    const [before, after] = [now, fresh].map((card) => card.querySelector(part));
+    if (before && after && !before.contains(document.activeElement)) before.replaceWith(after);
+  }
   const strips = [...now.querySelectorAll(".strip")], anew = [...fresh.querySelectorAll(".strip")];
   strips.forEach((strip, i) => { if (anew[i]) strip.replaceWith(anew[i]); });
 }

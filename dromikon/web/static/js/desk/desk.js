@@ -1,6 +1,6 @@
 // Desk: alarms appear, are answered and go, without reloading the page.
 import { call, elements, fragment } from "../kit/ask.js";
-import { component } from "../kit/component.js";
+import { component, joined } from "../kit/component.js";
 import { on } from "../kit/feed.js";
 import { Live } from "../kit/frames.js";
 import { gathered } from "../kit/gather.js";
@@ -10,6 +10,8 @@ import { refreshTimes } from "../kit/times.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { answer } from "./answering.js";
+import { handle, renewShelf, shelve, showWhose } from "./handling.js";
+import { together } from "./together.js";
 import { put, renew, step } from "./cards.js";
 import { liveCanvases, showNotices, showTiles } from "./showing.js";
 import { hear, maySound, play } from "./sound.js";
@@ -22,7 +24,7 @@ const STAYS = { mine: 1200, theirs: 4000 };
 const list = () => document.querySelector("[data-alarms]");
 const card = (id) => list().querySelector(`[data-alarm="${CSS.escape(id)}"]`);
 
-component("desk", () => ({
+const desk = () => ({
   muted: localStorage.getItem("muted") === "1",
   blocked: !maySound(),
   get soundPressed() { return String(!this.muted); },
@@ -35,7 +37,12 @@ component("desk", () => ({
     this.showings = carried("showings");
     this.notices = carried("notices");
     this.$root.addEventListener("submit", answer);
+    this.$root.addEventListener("submit", shelve);
     this.$root.addEventListener("click", (e) => this.press(e));
+    this.$root.addEventListener("click", handle);
+    this.$root.addEventListener("change", (e) => { if (e.target.dataset.choose) this.count(); });
+    this.shelf = gathered(() => renewShelf(this.$root.querySelector("[data-shelf]")), GATHER);
+    showWhose(list(), this.$root.dataset.person);
     document.addEventListener("keydown", (e) => dispatch(e, this.acts));
     const touched = () => { this.blocked = false; };
     for (const touch of ["pointerdown", "keydown"]) document.addEventListener(touch, touched, { once: true });
@@ -58,7 +65,9 @@ component("desk", () => ({
     const now = card(data.alarm);
     const mine = now?.dataset.mine === "1";
     if (now && !mine && data.by) toast(t("{person} answered “{alarm}”.", { person: data.by, alarm: fresh.ariaLabel }));
+    this.shelf();
     if (fresh.dataset.state === "closed") this.close(now, fresh, mine ? STAYS.mine : STAYS.theirs);
+    else if (fresh.dataset.state === "shelved") now?.remove();
     else if (now) renew(now, fresh);
     else put(list(), fresh);
     this.settle();
@@ -72,6 +81,8 @@ component("desk", () => ({
     document.querySelector("[data-quiet]").hidden = list().children.length > 0;
     if (!list().querySelector(".current")) list().firstElementChild?.classList.add("current");
     refreshTimes(list());
+    showWhose(list(), this.$root.dataset.person);
+    this.count();
     this.stills.watch(list());
     this.tick();
   },
@@ -126,4 +137,6 @@ component("desk", () => ({
       },
     };
   },
-}));
+});
+
+component("desk", () => joined(desk(), together));

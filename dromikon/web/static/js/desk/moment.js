@@ -6,12 +6,16 @@ import { Live } from "../kit/frames.js";
 import { refreshTimes } from "../kit/times.js";
 import { answer } from "./answering.js";
 import { renew } from "./cards.js";
+import { handle, shelve, showWhose } from "./handling.js";
 import { liveCanvases } from "./showing.js";
 import { Stills } from "./stills.js";
 
 component("moment", () => ({
   init() {
     this.$root.addEventListener("submit", answer);
+    this.$root.addEventListener("submit", shelve);
+    this.$root.addEventListener("click", handle);
+    showWhose(this.$root, this.$root.dataset.person);
     on("alarm", (m) => this.changed(m.data));
     on("reload", () => location.reload());
     new Stills().watch(this.$root);
@@ -33,5 +37,6 @@ component("moment", () => ({
     if (!fresh) return;
     if (now.dataset.open === fresh.dataset.open) renew(now, fresh);
     else now.replaceWith(fresh);
+    showWhose(this.$root, this.$root.dataset.person);
   },
 }));

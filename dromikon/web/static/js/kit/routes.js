@@ -5,6 +5,7 @@ export const PAGES = {
   feed: "/s/{site}/feed",
   card: "/s/{site}/desk/alarm/{alarm}",
   load: "/s/{site}/desk/load",
+  shelf: "/s/{site}/desk/shelf",
   event: "/s/{site}/daybook/event/{event}",
   lines: "/s/{site}/daybook/lines",
   recent: "/s/{site}/daybook/recent",
@@ -35,6 +36,11 @@ export const PAGES = {
 /** What is sent and fetched: the API, with its method. */
 export const CALLS = {
   acknowledge: "POST /alarms/{alarm}/acknowledge",
+  acknowledgeSeveral: "POST /alarms/acknowledge",
+  leaveAlarm: "POST /alarms/{alarm}/leave",
+  shelveAlarm: "POST /alarms/{alarm}/shelve",
+  takeAlarm: "POST /alarms/{alarm}/take",
+  unshelveAlarm: "POST /alarms/{alarm}/unshelve",
   adopt: "POST /devices/{device}/points",
   askDevice: "POST /devices/{device}/ask",
   watchDevice: "POST /devices/{device}/watch",
