@@ -19,7 +19,8 @@ export function renew(now, fresh) {
   if (box) box.checked = Boolean(chosen);
   for (const part of [".handling", ".happened"]) {
     const [before, after] = [now, fresh].map((card) => card.querySelector(part));
-    if (before && after && !before.contains(document.activeElement)) before.replaceWith(after);
+    const typing = before?.querySelector("form:focus-within, details[open]");
+    if (before && after && !typing) before.replaceWith(after);
   }
   const strips = [...now.querySelectorAll(".strip")], anew = [...fresh.querySelectorAll(".strip")];
   strips.forEach((strip, i) => { if (anew[i]) strip.replaceWith(anew[i]); });
