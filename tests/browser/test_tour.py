@@ -217,7 +217,7 @@ def test_a_desk_button_raises_a_critical_alarm_in_six_tabs_of_one_browser(demo, 
         wait(operator).until(lambda b: any("Help wanted at the gate" in a.text for a in open_alarms(b)))
     alarm = next(a for a in open_alarms(operator) if "Help wanted" in a.text)
     alarm.find_element(By.CSS_SELECTOR, "textarea").send_keys("Ramp put down.")
-    alarm.find_element(By.CSS_SELECTOR, "form button").click()
+    alarm.find_element(By.CSS_SELECTOR, "form[data-answer] button").click()
     for handle in operator.window_handles:
         operator.switch_to.window(handle)
         wait(operator).until(lambda b: not [a for a in open_alarms(b) if "Help wanted" in a.text])
