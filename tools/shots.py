@@ -22,7 +22,7 @@ VIEWS = (
     ("desk", "oskar", "day", f"{G}/desk", 3, None),
     ("daybook", "ines", "day", f"{G}/daybook", 2, "[data-span='86400000']"),
     ("rulebook", "ines", "day", f"{G}/rulebook", 2, None),
-    ("rule-editor", "ines", "day", f"{G}/rulebook/jetty-closed", 4, ".run-mark.mark-same"),
+    ("rule-editor", "ines", "day", f"{G}/rulebook/jetty-closed", 4, None),
     ("matrix", "ines", "night", f"{G}/rulebook/matrix", 1, None),
     ("lists", "ines", "day", f"{G}/lists/garden-staff", 1, None),
     ("archive", "oskar", "day", f"{G}/archive", 3, "[data-bookmark]"),

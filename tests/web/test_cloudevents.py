@@ -11,7 +11,7 @@ from dromikon.intake import inbox
 from dromikon.intake.listener import sort_of
 from dromikon.sources.models import Unclaimed
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.timeless]
 WHOLE = {"specversion": "1.0", "id": "1", "source": "/panel", "type": "org.example.input.active"}
 WHOLE |= {"subject": "jetty-contact", "phase": "begin"}
 

@@ -12,7 +12,7 @@ from dromikon.refusals import Refused
 from dromikon.rulebook.models import Revision, Rule
 from tests.conftest import GARDENS, NURSERY
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.timeless]
 
 
 @pytest.mark.parametrize("syntax", ["json", "yaml"])

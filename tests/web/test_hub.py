@@ -20,7 +20,7 @@ from dromikon.web import hub as module
 from dromikon.web.hub import Hub, stream
 from tests.conftest import GARDENS, NURSERY
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 
 
 @pytest.fixture

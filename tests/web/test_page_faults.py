@@ -21,7 +21,7 @@ from dromikon.sources.models import Recorder
 from tests.conftest import GARDENS
 from tests.core.site import rule
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 MIDNIGHT_BEFORE_THE_CLOCKS_CHANGE = 1_806_192_000_000
 
 

@@ -14,7 +14,7 @@ from dromikon.sources.models import Device, Point, Unclaimed
 from dromikon.sources.offers import kinds_of, taught_kinds
 from tests.conftest import GARDENS
 
-pytestmark = pytest.mark.django_db
+pytestmark = [pytest.mark.django_db, pytest.mark.timeless]
 ALARM = {"till": 3, "alarm": {"what": "WATER", "spot": "by the pumps", "level": "7"}}
 DOCUMENT = {
     "name": "Water at the till", "intake": {"id": "kiosk"}, "kind": "input.active", "when": [{"path": "$.till", "value": "3"}],
