@@ -9,6 +9,7 @@ import contextlib
 import json
 import logging
 import sqlite3
+import threading
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -134,36 +135,46 @@ class Hub:
 
 
 class Reader:
-    """The hub's own connection. Its calls go to a thread, one after the other."""
+    """The hub's own connection. Its calls go to threads, one after the other: one that nobody waits for any more is
+    finished before the connection is closed."""
 
     def __init__(self) -> None:
         self._connection: sqlite3.Connection | None = None
+        self._closed = False
         self._version = -1
+        self._one_at_a_time = threading.Lock()
 
     def _open(self) -> sqlite3.Connection:
+        if self._closed:
+            raise sqlite3.ProgrammingError("nobody listens any more")
         self._connection = self._connection or connect()
         return self._connection
 
     def newest(self) -> int:
         """The id of the newest row."""
-        return int(self._open().execute("SELECT COALESCE(MAX(id), 0) FROM daybook_feed").fetchone()[0])
+        with self._one_at_a_time:
+            return int(self._open().execute("SELECT COALESCE(MAX(id), 0) FROM daybook_feed").fetchone()[0])
 
     def after(self, last: int) -> list[Message]:
         """New rows; looks no further when the database has not changed since."""
-        version = self._open().execute("PRAGMA data_version").fetchone()[0]
-        if version == self._version:
-            return []
-        found = after(self._open(), last, PORTION)
-        if len(found) < PORTION:
-            self._version = version
-        return found
+        with self._one_at_a_time:
+            version = self._open().execute("PRAGMA data_version").fetchone()[0]
+            if version == self._version:
+                return []
+            found = after(self._open(), last, PORTION)
+            if len(found) < PORTION:
+                self._version = version
+            return found
 
     def pulses(self) -> dict[str, dict[str, Any]]:
-        return pulses(self._open())
+        with self._one_at_a_time:
+            return pulses(self._open())
 
     def close(self) -> None:
-        if self._connection is not None:
-            self._connection.close()
+        with self._one_at_a_time:
+            self._closed = True
+            if self._connection is not None:
+                self._connection.close()
 
 
 hub = Hub()

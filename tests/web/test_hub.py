@@ -3,6 +3,8 @@
 import asyncio
 import json
 import re
+import sqlite3
+import threading
 import time
 
 import pytest
@@ -29,7 +31,6 @@ def fresh_hub(monkeypatch):
 
     monkeypatch.setattr(module, "hub", Hub())
     name = connection.settings_dict["NAME"]
-    import sqlite3
 
     monkeypatch.setattr(
         module,
@@ -77,6 +78,27 @@ async def test_only_what_is_for_this_site_and_person_is_told(garden, fresh_hub):
     assert [m["topic"] for m in await collect("vera", act=act)] == ["event", "alarm", "alarm"]
 
 
+def test_a_reading_that_nobody_waits_for_is_finished_before_its_connection_is_closed(fresh_hub, monkeypatch):
+    reader, begun, order = module.Reader(), threading.Event(), []
+
+    def slow(connection, last, most):
+        begun.set()
+        time.sleep(0.2)
+        order.append(connection.execute("SELECT 7").fetchone()[0])
+        return []
+
+    monkeypatch.setattr(module, "after", slow)
+    reading = threading.Thread(target=reader.after, args=(0,))
+    reading.start()
+    assert begun.wait(5)
+    reader.close()
+    order.append("closed")
+    reading.join()
+    assert order == [7, "closed"]
+    with pytest.raises(sqlite3.ProgrammingError):
+        reader.newest()
+
+
 async def test_who_comes_back_gets_what_was_missed_once(garden, fresh_hub):
     await sync_to_async(lambda: [say(f"t{i}", groups=["operators"] if i else None) for i in range(4)])()
     first = await Feed.objects.order_by("id").afirst()
@@ -118,7 +140,6 @@ async def test_who_is_shut_out_is_cut_off(garden, fresh_hub, monkeypatch):
 
 
 async def test_trouble_with_the_database_does_not_end_the_stream(garden, fresh_hub, monkeypatch):
-    import sqlite3
 
     real, refused = module.after, []
 
