@@ -162,7 +162,7 @@ def test_things_are_added_changed_and_taken_away_by_keyboard(demo, person):
     one(browser, ".drawer [data-field='name'] input").send_keys("Fern House")
     ActionChains(browser).key_down(Keys.CONTROL).send_keys("s").key_up(Keys.CONTROL).perform()
     opener = wait(browser).until(
-        lambda b: next(x for x in b.find_elements(By.CSS_SELECTOR, ".thing") if x.text == "Fern House")
+        lambda b: next((x for x in b.find_elements(By.CSS_SELECTOR, ".thing") if x.text == "Fern House"), False)
     )
     opener.send_keys(Keys.ENTER)
     name = one(browser, ".drawer [data-field='name'] input")
