@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from dromikon.authoring.services import delete, save, switch
+from dromikon.core.rules.document import Problem
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
@@ -46,6 +47,8 @@ def _switch(on: bool) -> Callable[[Access, Rule, str], object]:
 
 def _tag(access: Access, rule: Rule, tag: str, has: bool = True) -> None:
     """A tag is a word of the document: it makes a revision, and goes live with it."""
+    if rule.draft is not None:
+        raise Refused([Problem(path="tags", message="It has a draft. Put that live or drop it first.")])
     document = rule.document
     tags = [known for known in document.get("tags", ()) if known != tag]
     changed = {**document, "tags": [*tags, tag] if has else tags}

@@ -222,6 +222,9 @@ def test_several_rules_are_switched_tagged_and_taken_out_and_what_is_refused_is_
     revisions = Rule.objects.get(id="jetty-geese").revision
     do_to_several(ines, ["jetty-geese"], "untag", "winter")
     assert Rule.objects.get(id="jetty-geese").revision == revisions, "nothing to change, no revision"
+    save(ines, with_confidence(rule.document, 60), Rule.objects.get(pk=rule.pk), live=False)
+    assert "has a draft" in do_to_several(ines, [rule.id], "tag", "summer").refused[rule.id]
+    assert Rule.objects.get(pk=rule.pk).draft, "nobody's draft is lost by a tag"
     do_to_several(ines, ["jetty-geese"], "retire")
     assert do_to_several(ines, ["jetty-geese"], "restore").done == ["jetty-geese"]
     assert not Rule.objects.get(id="jetty-geese").deleted

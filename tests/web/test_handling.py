@@ -137,6 +137,8 @@ def test_the_desk_shows_the_shelf_and_whose_an_alarm_is(alarm, as_, client):
     assert "Opal Reywood deals with it" in card and f'data-taken="{as_("opal").person.pk}"' in card
     assert "What happened to it" in card and "taken on" in card
     put_on_shelf(as_("oskar"), alarm.pk, 60, "Painters")
+    away = client.get(f"/s/{GARDENS}/desk/alarm/{alarm.pk}").content.decode()
+    assert "has shelved it until" in away and "data-unshelve" in away and "data-answer" not in away
     page = client.get(f"/s/{GARDENS}/desk").content.decode()
     assert "1 alarm on the shelf" in page and "Painters" in page and f'data-alarm="{alarm.pk}"' not in page
     history = client.get(f"/api/v1/alarms/{alarm.pk}/history?site={GARDENS}").json()

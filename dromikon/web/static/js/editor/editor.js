@@ -140,7 +140,7 @@ const editor = () => ({
   goTo(path) {
     const part = document.getElementById(`part-${path.replace(".", "-")}`);
     if (!part) return;
-    this.form.open(path);
+    this.form.unfold(path);
     const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
     part.scrollIntoView({ block: "start", behavior: still ? "auto" : "smooth" });
     part.classList.add("lit");

@@ -63,8 +63,8 @@ export class Form {
     this.afterwards();
   }
 
-  /** Open a part, or close it with an empty path. */
-  open(path) {
+  /** Unfold the part at a path, or fold all with an empty one. */
+  unfold(path) {
     this.opened = path;
     this.showOpened();
   }

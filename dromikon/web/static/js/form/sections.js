@@ -4,7 +4,7 @@ import { control, problem } from "./parts.js";
 
 /** What opens and closes a part; its words are put in when they are known. */
 export function opener(form, path, label, more = null) {
-  const press = () => form.open(form.opened === path ? "" : path);
+  const press = () => form.unfold(form.opened === path ? "" : path);
   const words = el("span", { class: "part-words", "data-words": path });
   const open = { class: "part-open", "aria-expanded": "false" };
   return button(`${path}|open`, el("span", { class: "part-title" }, more, label, words), press, open);
