@@ -5,6 +5,8 @@ from typing import Any
 from django.db import transaction
 
 from dromikon.clock import now_ms
+from dromikon.core.hours_shown import moment_meant
+from dromikon.core.instants import Instant
 from dromikon.core.rules.document import Problem
 from dromikon.daybook.models import EvaluatorRow
 from dromikon.daybook.services import record_act
@@ -16,16 +18,19 @@ from dromikon.sites.models import Counter, Site
 
 
 def situation_of(site: Site) -> dict[str, Any]:
-    """The mode, the modes there are, and where the counters stand."""
+    """The mode, until when and which comes then where it has an end, the modes there are, and where the counters stand."""
     rows = dict(
         EvaluatorRow.objects.filter(site=site.id, rule="")
         .filter(key__regex=r"^(mode$|counter\|)")
         .values_list("key", "row")
     )
-    mode = rows.get("mode", {}).get("mode", "")
+    row = rows.get("mode", {})
+    mode = row.get("mode", "")
     first = site.modes[0] if site.modes else ""
     return {
         "mode": mode if mode in site.modes else first,
+        "until": row.get("due"),
+        "then": row.get("then", "") if "due" in row else "",
         "modes": list(site.modes),
         "counters": [
             {"id": c.id, "name": c.name, "value": rows.get(f"counter|{c.id}", {}).get("value", 0)}
@@ -34,17 +39,26 @@ def situation_of(site: Site) -> dict[str, Any]:
     }
 
 
-def set_mode(access: Access, mode: str) -> None:
-    """The site goes to a mode. Raises Refused, PermissionDenied."""
+def set_mode(access: Access, mode: str, until: str = "") -> None:
+    """The site goes to a mode; `until` a time of its wall clock or an ISO instant, and then back to the one before. Raises
+    Refused, PermissionDenied."""
     access.need(May.SET_MODE)
     if mode not in access.site.modes:
         raise Refused(
             [Problem(path="mode", message=f"The site has the modes {', '.join(access.site.modes) or 'none'}.")]
         )
     at = now_ms()
+    ends = {"until": _until(until, at, access.site.zone)} if until else {}
     with transaction.atomic():
-        record(access.site, access.person, "set mode", f"site:{access.site.id}", at, mode=mode)
-        record_act(access.site.id, "mode", at, value=mode)
+        record(access.site, access.person, "set mode", f"site:{access.site.id}", at, mode=mode, **ends)
+        record_act(access.site.id, "mode", at, value=mode, **ends)
+
+
+def _until(text: str, at: Instant, zone: str) -> Instant:
+    try:
+        return moment_meant(text, at, zone)
+    except ValueError as error:
+        raise Refused([Problem(path="until", message=f"{error}.")]) from error
 
 
 def set_counter(access: Access, counter: str, value: int) -> None:

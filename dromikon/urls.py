@@ -105,6 +105,7 @@ urlpatterns = [
     path(SITE + "lists/<str:list_id>", lists.lists, name="lists.list"),
     path(SITE + "snapshot/<number:snapshot_id>", pictures.snapshot, name="archive.snapshot"),
     path(SITE + "hours", hours.hours, name="hours"),
+    path(SITE + "hours/<str:hours_id>", hours.one, name="hours.one"),
     path(SITE + "audit", people.audit_trail, name="audit"),
     path(SITE + "live", pictures.live, name="pictures.live"),
     path(SITE + "picture/<str:camera>", pictures.picture, name="pictures.picture"),

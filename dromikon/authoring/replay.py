@@ -109,7 +109,7 @@ def _other(seq: int, at: int, type: str, body: str | None) -> Iterator[Entry]:
         yield Tick(seq, at)
     elif body:
         content = json.loads(body)
-        known = {name: content[name] for name in ("run", "person", "target", "value") if name in content}
+        known = {name: content[name] for name in ("run", "person", "target", "value", "until") if name in content}
         yield Act(seq, at, content["act"], **known)
 
 

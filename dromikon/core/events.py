@@ -58,8 +58,8 @@ class Tick(NamedTuple):
 class Act(NamedTuple):
     """Something done to the site or to a run, by an operator or by a step.
 
-    `act` is ``acknowledged`` (a `run`, by a `person`), ``mode`` (the site goes to mode `value`) or ``counter`` (counter
-    `target` now stands at `value`).
+    `act` is ``acknowledged`` (a `run`, by a `person`), ``mode`` (the site goes to mode `value`; with `until`, back to the
+    one before at that moment) or ``counter`` (counter `target` now stands at `value`).
     """
 
     seq: int
@@ -69,6 +69,7 @@ class Act(NamedTuple):
     person: str = ""
     target: str = ""
     value: str | int = ""
+    until: Instant | None = None
 
 
 JournalEntry = Event | Tick | Act

@@ -83,9 +83,9 @@ def device(site: str, id: str, state: str, at: Instant) -> News:
     return News(site, "device", id, at, {"state": state})
 
 
-def mode(site: str, value: str, at: Instant) -> News:
-    """The site is in another mode."""
-    return News(site, "mode", "", at, {"value": value})
+def mode(site: str, value: str, until: Instant | None, at: Instant) -> News:
+    """The site is in another mode, for good or until an instant."""
+    return News(site, "mode", "", at, {"value": value, "until": until})
 
 
 def counter(site: str, id: str, value: int, at: Instant) -> News:

@@ -236,10 +236,10 @@ class Engine:
         before = self.sites[site].counter(str(body["target"])) if type == "counter" else 0
         seq, at = self._next(at)
         book.note_entry(seq, at, site, "act", {"act": type, **body})
-        known = {name: body[name] for name in ("run", "person", "target", "value") if name in body}
+        known = {name: body[name] for name in ("run", "person", "target", "value", "until") if name in body}
         self._carry_out(site, self.sites[site].apply(Act(seq, at, type, **known)), at, book)
         if type == "mode":
-            book.tell(feed.mode(site, str(body["value"]), at))
+            book.tell(feed.mode(site, str(body["value"]), body.get("until"), at))
         elif type == "counter":
             book.tell(feed.counter(site, str(body["target"]), int(body["value"]), at))
             self._counted(site, book, at, str(body["target"]), before, int(body["value"]), chain)
@@ -403,6 +403,8 @@ class Engine:
         book.note_outcome(site, outcome, at, self.rule_names)
         if outcome.runs and logs.flow.hasHandlers():
             self._log(site, outcome.runs, book)
+        for mode in outcome.modes:
+            book.tell(feed.mode(site, mode, None, at))
         for order in outcome.orders:
             self._order(site, order, at, book)
         for run in outcome.ended:

@@ -33,6 +33,7 @@ class Screen:
 
 _PRINTED = {"ArrowLeft": "←", "ArrowRight": "→", " ": "Space", "-": "−", "Plus": "+"}
 _SAVE = Keys(_("Save"), {"save": "Ctrl+s"})
+_UNDO = Keys(_("Undo and redo"), {"undo": "Ctrl+z", "redo": "Ctrl+Shift+z"})
 
 SCREENS = (
     Screen(
@@ -72,12 +73,19 @@ SCREENS = (
     ),
     Screen("lists", _("Lists"), "l", (_SAVE,)),
     Screen("hours", _("Hours"), "h"),
+    Screen(
+        "hours.one",
+        _("Hours"),
+        "",
+        (
+            _SAVE,
+            _UNDO,
+        ),
+    ),
     Screen("deliveries", _("Deliveries")),
     Screen("setup", _("Set-up"), "", (Keys(_("Add one"), {"add": "n"}), _SAVE)),
     Screen("installation", _("Installation"), "", (Keys(_("Add one"), {"add": "n"}), _SAVE)),
-    Screen(
-        "rulebook.edit", _("Rule"), "", (_SAVE, Keys(_("Undo and redo"), {"undo": "Ctrl+z", "redo": "Ctrl+Shift+z"}))
-    ),
+    Screen("rulebook.edit", _("Rule"), "", (_SAVE, _UNDO)),
 )
 BAR = tuple(screen for screen in SCREENS if screen.go)
 _BY_NAME = {screen.name: screen for screen in SCREENS}

@@ -3,7 +3,7 @@
 import pytest
 from pydantic import ValidationError
 
-from dromikon.core.events import Event, Phase
+from dromikon.core.events import Act, Event, Phase, Tick
 from dromikon.core.rules.checks import check
 from dromikon.core.rules.conditions import CONDITIONS
 from dromikon.core.rules.document import RuleDocument
@@ -149,3 +149,38 @@ def test_a_point_that_is_gone_is_named_by_a_check():
 
 def test_all_conditions_are_told_of_somewhere():
     assert set(CONDITIONS.names()) == {"field", "state", "since", "list", "mode", "counter", "all", "any", "not"}
+
+
+def mode_until(evaluator, seq, at, mode, until=None):
+    return evaluator.apply(Act(seq, at, "mode", value=mode, until=until))
+
+
+def test_a_mode_with_an_end_goes_back_by_itself():
+    evaluator = Evaluator(facts(modes=("day", "works", "party")))
+    mode_until(evaluator, 1, 0, "works", 60_000)
+    assert evaluator.mode() == "works" and evaluator.next_wake() == 60_000
+    assert evaluator.apply(Tick(2, 60_000)).modes == ["day"]
+    assert evaluator.mode() == "day" and evaluator.next_wake() is None
+
+
+def test_of_several_modes_with_an_end_the_one_before_all_of_them_comes_back():
+    evaluator = Evaluator(facts(modes=("day", "works", "party")))
+    mode_until(evaluator, 1, 0, "works", 60_000)
+    mode_until(evaluator, 2, 10_000, "party", 30_000)
+    assert evaluator.apply(Tick(3, 30_000)).modes == ["day"]
+    assert evaluator.next_wake() is None, "the end of the first has nothing to end any more"
+
+
+def test_a_mode_set_for_good_in_between_stays():
+    evaluator = Evaluator(facts(modes=("day", "works")))
+    mode_until(evaluator, 1, 0, "works", 60_000)
+    mode_until(evaluator, 2, 10_000, "works")
+    assert evaluator.apply(Tick(3, 60_000)).modes == [] and evaluator.mode() == "works"
+
+
+def test_the_mode_goes_back_to_the_first_where_the_one_before_is_gone():
+    evaluator = Evaluator(facts(modes=("day", "works", "party")))
+    mode_until(evaluator, 1, 0, "works")
+    mode_until(evaluator, 2, 10_000, "party", 20_000)
+    evaluator.replace(facts(modes=("day", "party")), 15_000)
+    assert evaluator.apply(Tick(3, 20_000)).modes == ["day"]

@@ -53,9 +53,12 @@ def test_no_script_writes_an_address_of_its_own():
 
 @pytest.mark.parametrize("screen", [s for s in navigation.SCREENS if s.keys], ids=lambda s: s.name)
 def test_each_key_of_the_help_has_its_act_in_the_screens_script(screen):
-    folder = {"rulebook.edit": "editor/editor.js", "lists": "lists.js", "installation": "setup/setup.js"}.get(
-        screen.name, f"{screen.name}/{screen.name}.js"
-    )
+    folder = {
+        "rulebook.edit": "editor/editor.js",
+        "lists": "lists.js",
+        "hours.one": "hours/hours.js",
+        "installation": "setup/setup.js",
+    }.get(screen.name, f"{screen.name}/{screen.name}.js")
     script = SOURCES[SCRIPTS / folder]
     for act in navigation.acts_of(screen).values():
         assert re.search(rf"^\s+{act}: |\b{act}: \(|\b{act}: unless", script, re.M), act

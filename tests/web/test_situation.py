@@ -80,6 +80,8 @@ def test_modes_counters_and_place(call):
     [
         ("PUT", "/situation/mode", {"mode": "gone"}, "ines", 422),
         ("PUT", "/situation/mode", {"mode": "works"}, "oskar", 403),
+        ("PUT", "/situation/mode", {"mode": "works", "until": "noon"}, "ines", 422),
+        ("PUT", "/situation/mode", {"mode": "works", "until": "2020-01-01T00:00:00Z"}, "ines", 422),
         ("PUT", f"/setup/site/{GARDENS}", {"document": {"name": "G", "modes": ["a", "a"]}}, "ines", 422),
         ("PUT", f"/setup/site/{GARDENS}", {"document": {"name": "G"}}, "dara", 403),
         ("PUT", f"/setup/site/{GARDENS}", {"document": {"name": "G", "latitude": 91}}, "ines", 422),
@@ -106,3 +108,44 @@ def test_the_kit_shows_its_parts_to_integrators(as_, client):
     client.force_login(as_("ines").person)
     page = client.get("/kit").content.decode()
     assert "Sentence" in page and 'data-mode-set="works"' in page
+
+
+def test_what_a_document_of_hours_means_is_told_before_it_is_saved(call):
+    document = {**DARK, "exceptions": [{"date": "2027-02-01", "spans": ["10:00-12:00"], "why": "open day"}]}
+    told = call("POST", "/hours/shown", {"document": document, "year": 2027}).json()
+    assert len(told["days"]) == 365 and told["inside"] in (True, False) and parse(told["until"])
+    (fair,) = (d for d in told["days"] if d["excepted"])
+    assert fair == {"day": "2027-02-01", "spans": [[600, 720]], "excepted": True, "why": "open day"}
+    assert call("POST", "/hours/shown", {"document": {"seasons": 1}, "year": 2027}).status_code == 422
+    assert not Hours.objects.filter(name="asked").exists()
+    assert call("GET", "/situation").json()["until"] is None
+
+
+def test_hours_go_out_as_a_calendar_and_come_in_again(call):
+    made = call("POST", "/hours", {"name": "Monday nights", "document": DARK}).json()
+    answer = call("GET", f"/hours/{made['id']}/calendar")
+    assert answer["Content-Type"] == "text/calendar" and made["id"] in answer["Content-Disposition"]
+    text = answer.content.decode()
+    assert text.count("BEGIN:VEVENT") in (52, 53)
+    again = call("POST", "/hours", {"name": "Again", "document": {"calendars": [{"name": "m", "text": text}]}}).json()
+    assert (again["inside"], again["ends"]) == (made["inside"], made["ends"])
+
+
+def test_hours_that_somebody_else_has_changed_meanwhile_are_not_overwritten(call):
+    made = call("POST", "/hours", {"name": "Nights", "document": DARK}).json()
+    at = f"/hours/{made['id']}"
+    assert call("PUT", at, {"name": "Late", "document": DARK, "version": made["version"]}).status_code == 200
+    assert call("PUT", at, {"name": "Lost", "document": DARK, "version": made["version"]}).status_code == 409
+    assert Hours.objects.get(pk=made["id"]).name == "Late"
+
+
+def test_the_page_of_hours_says_what_holds_and_who_uses_it(as_, client):
+    client.force_login(as_("ines").person)
+    page = client.get(f"/s/{GARDENS}/hours").content.decode()
+    assert "until it is set again" in page and "for more than a year" not in page
+    one = client.get(f"/s/{GARDENS}/hours/garden-hours").content.decode()
+    assert one.count("data-track") == 7 and "Who uses them" in one and 'tabindex="0"' in one
+    assert client.get(f"/s/{GARDENS}/hours/new").status_code == 200
+    client.force_login(as_("vera").person)
+    assert client.get(f"/s/{GARDENS}/hours/new").status_code == 404
+    assert 'tabindex="0"' not in client.get(f"/s/{GARDENS}/hours/garden-hours").content.decode()

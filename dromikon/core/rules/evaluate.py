@@ -182,6 +182,9 @@ class Evaluator:
         fired: set[tuple[str, int]] = set()
         while (row_key := self.state.pop_due(tick.at)) is not None:
             rule_id, key = row_key
+            if row_key == ("", "mode"):
+                self._mode_over(outcome)
+                continue
             rule = self.rules.get(rule_id)
             if rule is None:
                 self.state.drop(rule_id, key)
@@ -224,7 +227,7 @@ class Evaluator:
     def _on_act(self, act: Act) -> Outcome:
         outcome = Outcome()
         if act.act == "mode":
-            self.state.put("", "mode", {"mode": str(act.value)})
+            self._set_mode(str(act.value), act.until)
         elif act.act == "counter":
             self.state.put("", f"counter|{act.target}", {"value": int(act.value)})
         elif act.act == "acknowledged":
@@ -233,6 +236,19 @@ class Evaluator:
                 self._join_no_more(rule, act.run)
                 self.runs.answered(rule, act.run, act.at, outcome)
         return outcome
+
+    def _set_mode(self, mode: str, until: Instant | None) -> None:
+        """With an end, the site goes back to what it was before the first of several that have one."""
+        row = self.state.get("", "mode") or {}
+        if until is None:
+            self.state.put("", "mode", {"mode": mode})
+        else:
+            self.state.put("", "mode", {"mode": mode, "due": until, "then": row.get("then", self.mode())})
+
+    def _mode_over(self, outcome: Outcome) -> None:
+        row = self.state.get("", "mode") or {}
+        self.state.put("", "mode", {"mode": row.get("then", "")})
+        outcome.modes.append(self.mode())
 
     def _rule_of(self, run: str) -> CompiledRule | None:
         name = run.partition(".")[2]

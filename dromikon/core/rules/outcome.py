@@ -105,13 +105,14 @@ class Unreached:
 
 
 class Outcome:
-    """Everything that follows from one journal entry. `events` are those that the clock made.
+    """Everything that follows from one journal entry. `events` are those that the clock made; `modes` those that the site
+    went back to.
 
     One is made for each event that some rule looks at, and most have no more than verdicts: other lists come into being
     when they are asked for.
     """
 
-    __slots__ = ("dropped", "ended", "events", "joined", "orders", "runs", "sums", "unreached", "verdicts")
+    __slots__ = ("dropped", "ended", "events", "joined", "modes", "orders", "runs", "sums", "unreached", "verdicts")
 
     verdicts: list[Verdict]
     runs: list[Run]
@@ -122,6 +123,7 @@ class Outcome:
     sums: list[Summed]
     unreached: list[Unreached]
     events: list[Event]
+    modes: list[str]
 
     def __init__(self) -> None:
         self.verdicts = []

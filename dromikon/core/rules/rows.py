@@ -21,9 +21,11 @@ class Came(TypedDict):
 
 
 class ModeNow(TypedDict):
-    """``mode``: the site's mode."""
+    """``mode``: the site's mode; where it has an end, when it is `due` and which comes `then`."""
 
     mode: str
+    due: NotRequired[Instant]
+    then: NotRequired[str]
 
 
 class CounterNow(TypedDict):

@@ -8,7 +8,7 @@
 * ``clock``: when the clock sets the rule off next
 * keys of causes (``lasting|<point>``)
 * rule ``""``: ``<kind>@<point>`` the last told state of a point, ``last|<kind>@<point>`` when a kind last came,
-  ``mode`` and ``counter|<id>``
+  ``mode`` (with `due` and `then` where it has an end) and ``counter|<id>``
 
 A row with `due` is woken at that moment.
 """

@@ -1,5 +1,6 @@
 """Template tags of the component kit."""
 
+from json import dumps
 from typing import Any
 from urllib.parse import urlencode
 
@@ -11,6 +12,7 @@ from django.utils import dateformat
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
+from dromikon.clock import now_ms
 from dromikon.core.alarms.states import OUTCOMES
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import iso
@@ -122,6 +124,20 @@ def when(instant: int | None, zone: str, style: str = "relative") -> SafeString:
         absolute,
         shown,
     )
+
+
+@register.simple_tag
+def upcoming(instant: int, zone: str) -> str:
+    """A moment to come: 17:30 today, else with its day."""
+    wall = wall_clock(instant, zone)
+    today = wall_clock(now_ms(), zone).date()
+    return dateformat.format(wall, "H:i" if wall.date() == today else "D d M H:i")
+
+
+@register.filter
+def json(value: Any) -> str:
+    """A value as an attribute of an element carries it for a script."""
+    return dumps(value)
 
 
 @register.simple_tag

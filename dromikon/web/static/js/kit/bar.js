@@ -1,13 +1,14 @@
 // The bar over every page: the engine's pulse, alarms that wait, the site's mode, the theme.
 import { call } from "./ask.js";
 import { on } from "./feed.js";
+import { upcoming } from "./times.js";
 import { toast } from "./toasts.js";
 import { t } from "./words.js";
 
 const shown = (name) => document.querySelector(`[data-${name}]`);
 
 export function keepBar() {
-  on("mode", (m) => { const mode = shown("mode"); if (mode) mode.textContent = m.data.value; });
+  on("mode", ({ data }) => showMode(data));
   on("pulse", ({ data }) => {
     pulse(data);
     badge("alarm-count", data.waiting, data.waiting);
@@ -32,12 +33,22 @@ function badge(name, count, words) {
   place.textContent = words;
 }
 
-export async function setMode(mode) {
+function showMode({ value, until }) {
+  const mode = shown("mode");
+  if (!mode) return;
+  mode.textContent = value;
+  shown("mode-end").textContent = until ? t("until {time}", { time: upcoming(until) }) : "";
+}
+
+/** The site goes to a mode; `until` a time of its wall clock such as 18:30, or nothing. */
+export async function setMode(mode, until = shown("mode-until")?.value || "") {
   const before = shown("mode").textContent;
   try {
-    await call("mode", { content: { mode } });
-    const undo = before === mode ? null : () => setMode(before);
-    toast(t("The site is in mode “{mode}”.", { mode }), { undo });
+    await call("mode", { content: { mode, until } });
+    const undo = before === mode ? null : () => setMode(before, "");
+    const words = until ? t("The site is in mode “{mode}” until {until}.", { mode, until })
+      : t("The site is in mode “{mode}”.", { mode });
+    toast(words, { undo });
   } catch (error) { toast(error.message, { bad: true }); }
 }
 

@@ -29,6 +29,13 @@ export function relative(at, now = Date.now()) {
   return wall(at, s > 86400 || day(now) !== day(at), false);
 }
 
+/** A moment to come: 17:30, or Fri 04 Dec 17:30. */
+export function upcoming(at, now = Date.now()) {
+  if (day(at) === day(now) && at - now < 86_400_000) return wall(at, false, false);
+  const weekday = new Intl.DateTimeFormat(document.documentElement.lang, { weekday: "short", timeZone: page.zone });
+  return `${weekday.format(at)} ${wall(at, true, false).replace(",", "")}`;
+}
+
 export function refreshTimes(root = document) {
   for (const time of root.querySelectorAll("time[data-style=relative]")) {
     time.textContent = relative(Number(time.dataset.at));
