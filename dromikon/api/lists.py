@@ -2,16 +2,15 @@
 
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest
 from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
 from dromikon.core.instants import iso
-from dromikon.core.lists.table import write_table
 from dromikon.keeping.erasing import erase_entry
 from dromikon.lists.entries import entries_of
 from dromikon.lists.models import WatchList
-from dromikon.lists.services import change_list, delete_list, import_table, lists_of, make_list, set_entries
+from dromikon.lists.services import change_list, delete_list, lists_of, make_list
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 
@@ -19,7 +18,7 @@ router = Router(tags=["lists"])
 
 
 class ListOut(Schema):
-    """`stale`: kept from a source that has given nothing good for long. `trouble`: why the last fetch failed."""
+    """`columns`: which of the source's columns is which of ours. `stale`: kept from a source that has given nothing good for long. `trouble`: why the last fetch failed."""
 
     id: str
     name: str
@@ -27,6 +26,7 @@ class ListOut(Schema):
     count: int
     changed_at: str
     source: str
+    columns: dict[str, str]
     every: int
     good_at: str | None
     trouble: str
@@ -41,11 +41,8 @@ class ListIn(Schema):
     name: str
     sort: str = "values"
     source: str = ""
+    columns: dict[str, str] = {}
     every: int = 3600
-
-
-class EntriesIn(Schema):
-    entries: list[dict[str, Any]]
 
 
 @router.get("", response=list[ListOut], summary="Lists of the site")
@@ -57,50 +54,28 @@ def lists(request: HttpRequest, site: Site = None) -> Any:
 def make(request: HttpRequest, content: ListIn, site: Site = None) -> Any:
     found = at_site(request, site)
     made = make_list(found, content.name, content.sort, content.source, content.every)
-    return 201, _one(found, made.id)
+    return 201, list_out(found, made.id)
 
 
 @router.get("/{list_id}", response={200: ListWithEntries, 403: Error, 404: Error}, summary="One list with its entries")
 def read(request: HttpRequest, list_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
-    known = _find(found, list_id)
-    return {**_one(found, list_id), "entries": _entries(known)}
+    known = find_list(found, list_id)
+    return {**list_out(found, list_id), "entries": _entries(known)}
 
 
 @router.put("/{list_id}", response={200: ListOut, 403: Error, 404: Error, 422: Error}, summary="Change name and source")
 def change(request: HttpRequest, list_id: str, content: ListIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    change_list(found, _find(found, list_id), name=content.name, source=content.source, every=content.every)
-    return _one(found, list_id)
-
-
-@router.put(
-    "/{list_id}/entries", response={200: ListOut, 403: Error, 404: Error, 422: Error}, summary="Replace all entries"
-)
-def replace_entries(request: HttpRequest, list_id: str, content: EntriesIn, site: Site = None) -> Any:
-    found = at_site(request, site)
-    set_entries(found, _find(found, list_id), content.entries)
-    return _one(found, list_id)
-
-
-@router.get("/{list_id}/table", summary="All entries as CSV (RFC 4180)", url_name="list_table")
-def table(request: HttpRequest, list_id: str, site: Site = None) -> HttpResponse:
-    found = at_site(request, site)
-    known = _find(found, list_id)
-    answer = HttpResponse(write_table(entries_of(known.content_id)), content_type="text/csv; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="{known.id}.csv"'
-    return answer
-
-
-@router.put(
-    "/{list_id}/table",
-    response={200: ListOut, 403: Error, 404: Error, 422: Error},
-    summary="Replace all entries by a CSV",
-)
-def replace_by_table(request: HttpRequest, list_id: str, site: Site = None) -> Any:
-    found = at_site(request, site)
-    import_table(found, _find(found, list_id), request.body)
-    return _one(found, list_id)
+    change_list(
+        found,
+        find_list(found, list_id),
+        name=content.name,
+        source=content.source,
+        every=content.every,
+        columns=content.columns,
+    )
+    return list_out(found, list_id)
 
 
 class EraseIn(Schema):
@@ -121,18 +96,19 @@ class ErasedOut(Schema):
 def erase(request: HttpRequest, list_id: str, content: EraseIn, site: Site = None) -> Any:
     found = at_site(request, site)
     found.need(May.SET_UP_PEOPLE)
-    return {"events": erase_entry(found, _find(found, list_id), content.value)}
+    return {"events": erase_entry(found, find_list(found, list_id), content.value)}
 
 
 @router.delete("/{list_id}", response={204: None, 403: Error, 404: Error}, summary="Delete a list")
 def delete(request: HttpRequest, list_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
-    delete_list(found, _find(found, list_id))
+    delete_list(found, find_list(found, list_id))
     return 204, None
 
 
-def _find(found: Access, list_id: str) -> WatchList:
-    """Lists hold personal data: reading their entries needs the same right as changing them."""
+def find_list(found: Access, list_id: str) -> WatchList:
+    """A list of the site. Lists hold personal data: reading their entries needs the same right as changing them. Raises PermissionDenied,
+    Http404."""
     found.need(May.EDIT_LISTS)
     known = WatchList.objects.filter(pk=list_id, site=found.site).first()
     if known is None:
@@ -144,7 +120,8 @@ def _entries(known: WatchList) -> list[dict[str, Any]]:
     return [e.model_dump(mode="json", exclude_defaults=True) for e in entries_of(known.content_id)]
 
 
-def _one(found: Access, list_id: str) -> dict[str, Any]:
+def list_out(found: Access, list_id: str) -> dict[str, Any]:
+    """A list as it is told."""
     return next(_out(row) for row in lists_of(found.site) if row["id"] == list_id)
 
 

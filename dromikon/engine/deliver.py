@@ -17,7 +17,7 @@ from django.db import OperationalError
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.models import Step
 from dromikon.daybook.storage import WaitingRow, waiting_in_lane, waiting_steps
-from dromikon.daybook.trial import TEST
+from dromikon.daybook.trial import ASKED, TEST
 from dromikon.engine.effects import EFFECTS, OutsideEffect
 from dromikon.engine.effects.base import Sent
 from dromikon.engine.lanes import FRESH, Lane, Waiting
@@ -196,7 +196,7 @@ class Deliverers:
     def _reckon(self, lane: Lane, row: Step, sent: Sent, now: int) -> Callable[[], None] | None:
         """What the outcome says of the target; answers with what is to be written down of it."""
         # A test says nothing that a page does not show at once.
-        if sent.ours or row.run.startswith(TEST):
+        if sent.ours or row.run.startswith((TEST, ASKED)):
             return None
         if sent.outcome in ("done", "failed"):
             return partial(note_answer, lane.name) if lane.breaker.answered() else None

@@ -21,7 +21,7 @@ from dromikon.database import writer
 from dromikon.daybook import feed, storage
 from dromikon.daybook.models import EventRow, Requeued, Resting, RunRow, Step
 from dromikon.daybook.services import record_act
-from dromikon.daybook.trial import TEST
+from dromikon.daybook.trial import ASKED, TEST
 from dromikon.engine.effects.base import Sent
 from dromikon.engine.lanes import Breaker
 from dromikon.logs import flow, tell
@@ -142,7 +142,7 @@ def _finish(outcomes: Sequence[Outcome]) -> None:
         _note(step, outcome)
         settled.append(step)
         told.append(feed.step(step.site, step.run, step.status, outcome.at))
-        if step.status in LOUD and step.action not in SILENT and not step.run.startswith(TEST):
+        if step.status in LOUD and step.action not in SILENT and not step.run.startswith((TEST, ASKED)):
             record_act(step.site, str(step.status), outcome.at, run=step.run, action=step.action, answer=step.answer)
     storage.settle_steps(settled)
     storage.FEED.insert(map(storage.feed_row, told))

@@ -290,7 +290,8 @@ def _stills(before: int) -> Iterator[int]:
         yield len(found)
     query = (
         f"SELECT s.id, s.file FROM archive_snapshot s WHERE s.at < %s AND {_NOT_HELD.format(site='s.site_id', moment='s.at')} "
-        f"LIMIT {GROUP}"
+        # The picture of somebody on a list stays as long as they are on it.
+        f"AND NOT EXISTS (SELECT 1 FROM lists_picture p WHERE p.run = s.run) LIMIT {GROUP}"
     )
     while found := _rows(query, before, now_ms()):
         _do(("DELETE FROM archive_snapshot WHERE id IN ({marks})", [id for id, _ in found]))

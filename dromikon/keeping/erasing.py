@@ -99,6 +99,7 @@ def erase_entry(access: Access, known: WatchList, value: str) -> int:
     seen = list(_events_of(access, {value}, [e.template for e in gone if e.template]))
     at = now_ms()
     with transaction.atomic():
+        _forget_snapshots(list(known.pictures.filter(value=value).values_list("run", flat=True)))
         store(known, [e for e in entries_of(known.content_id) if e.value != value], access.person)
         _out_of_contents(known, value)
         record(
@@ -150,11 +151,15 @@ def _erase_in_events(events: list[EventRow], value: str) -> None:
     stills = Evidence.objects.filter(alarm__run__in=runs).exclude(file="")
     files = list(stills.values_list("file", flat=True))
     stills.update(file="", sha256="", missing=PICTURE)
-    kept = Snapshot.objects.filter(run__in=runs)
-    more = list(kept.values_list("file", flat=True))
-    kept.delete()
     forget_stills("evidence", files)
-    forget_stills("snapshots", more)
+    _forget_snapshots(runs)
+
+
+def _forget_snapshots(runs: list[str]) -> None:
+    kept = Snapshot.objects.filter(run__in=runs)
+    files = list(kept.values_list("file", flat=True))
+    kept.delete()
+    forget_stills("snapshots", files)
 
 
 def _replace_everywhere(word: str, site: str | None = None) -> None:

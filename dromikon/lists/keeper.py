@@ -66,7 +66,7 @@ async def refresh(known: WatchList) -> bool:
     """Fetch a list anew. Returns whether it has changed; trouble is written down with the list."""
     try:
         table = await _fetch(known.source)
-        entries = read_csv(table)
+        entries = read_csv(table, known.columns or None)
     except (NotFetched, Refused) as error:
         await WatchList.objects.filter(pk=known.pk).aupdate(tried_at=now_ms(), trouble=str(error)[:1000])
         return False

@@ -34,6 +34,7 @@ class WatchList(models.Model):
     content = models.ForeignKey(Content, on_delete=models.PROTECT, related_name="+")
     changed_at = models.BigIntegerField()
     source = models.CharField(max_length=500, blank=True, help_text="an http(s) address, or a file in the lists folder")
+    columns = models.JSONField(default=dict, help_text="which of the source's columns is which of ours; none: ours")
     every = models.PositiveIntegerField(default=3600, help_text="seconds between two fetches")
     tried_at = models.BigIntegerField(null=True)
     good_at = models.BigIntegerField(null=True, help_text="the last good fetch")
@@ -48,3 +49,19 @@ class WatchList(models.Model):
     def stale(self, now: int) -> bool:
         """Whether it is kept from a source that has not given anything good for long."""
         return bool(self.source) and now - (self.good_at or 0) > STALE_AFTER * self.every * 1000
+
+
+class Picture(models.Model):
+    """The still of the sighting from which an entry was added. It is fetched like any snapshot, under `run`."""
+
+    list = models.ForeignKey(WatchList, on_delete=models.CASCADE, related_name="pictures")
+    value = models.CharField(max_length=200)
+    camera = models.CharField(max_length=40)
+    at = models.BigIntegerField()
+    run = models.CharField(max_length=64, unique=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["list", "value"], name="one_picture_an_entry")]
+
+    def __str__(self) -> str:
+        return self.value

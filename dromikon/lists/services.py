@@ -2,22 +2,24 @@
 
 import hashlib
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from django.db import transaction
 from pydantic import ValidationError
+from pydantic_core import ErrorDetails
 
 from dromikon.clock import now_ms
 from dromikon.core import reading
-from dromikon.core.lists.table import NotReadable, read_table
+from dromikon.core.lists.changes import Clashing, Difference, Put, changed, difference, merged
+from dromikon.core.lists.table import COLUMNS, NotReadable, read_table
 from dromikon.core.lists.watchlist import MOST_ENTRIES, Entry
 from dromikon.core.rules.document import Problem
 from dromikon.daybook import feed
 from dromikon.daybook.services import record_act, tell
 from dromikon.ids import id_or_new
 from dromikon.lists.entries import entries_of
-from dromikon.lists.models import Content, WatchList
+from dromikon.lists.models import Content, Picture, WatchList
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.models import Person
@@ -45,7 +47,7 @@ def make_list(
 ) -> WatchList:
     """A new, empty list. Raises Refused, PermissionDenied."""
     access.need(May.EDIT_LISTS)
-    _check(name, sort, source, every)
+    _check(name, sort, source, every, {})
     at = now_ms()
     with transaction.atomic():
         made = WatchList.objects.create(
@@ -62,7 +64,7 @@ def change_list(access: Access, known: WatchList, **changes: Any) -> WatchList:
     access.need(May.EDIT_LISTS)
     for field, value in changes.items():
         setattr(known, field, value)
-    _check(known.name, known.sort, known.source, known.every)
+    _check(known.name, known.sort, known.source, known.every, known.columns)
     known.tried_at, known.trouble = None, ""
     at = now_ms()
     with transaction.atomic():
@@ -101,17 +103,80 @@ def set_entries(access: Access, known: WatchList, content: Any) -> WatchList:
     return known
 
 
-def import_table(access: Access, known: WatchList, table: bytes) -> WatchList:
-    """Replace all entries by those of a CSV. Raises Refused with line and column of each fault; then nothing changes."""
+def change_entries(
+    access: Access, known: WatchList, puts: Sequence[tuple[str, Any]], drops: Sequence[str]
+) -> WatchList:
+    """Put some entries, each with the value that it had before ("" for a new one), and drop some; whatever somebody else did
+    to others meanwhile stays. Raises Refused with the path of each offending part, PermissionDenied."""
     access.need(May.EDIT_LISTS)
-    store(known, read_csv(table), access.person)
+    wanted, problems = [], []
+    for i, (was, content) in enumerate(puts):
+        try:
+            wanted.append(Put(Entry.model_validate(content), was))
+        except ValidationError as error:
+            problems += [_problem(f"put.{i}", e) for e in error.errors()]
+    if problems:
+        raise Refused(problems[:100])
+    with transaction.atomic():
+        # Read with the change: two who save at once must not undo each other.
+        known = WatchList.objects.get(pk=known.pk)
+        try:
+            entries = changed(entries_of(known.content_id), wanted, drops)
+        except Clashing as error:
+            found = [Problem(path=f"put.{i}.value", message=f"{message}.") for i, message in error.problems]
+            raise Refused(found) from error
+        if len(entries) > MOST_ENTRIES:
+            raise Refused([Problem(path="put", message=f"A list has at most {MOST_ENTRIES} entries.")])
+        _rename_pictures(known, wanted)
+        store(known, entries, access.person)
     return known
 
 
-def read_csv(table: bytes) -> tuple[Entry, ...]:
+def _rename_pictures(known: WatchList, puts: Sequence[Put]) -> None:
+    for put in puts:
+        if put.was and put.was != put.entry.value:
+            known.pictures.filter(value=put.was).update(value=put.entry.value)
+
+
+def _problem(place: str, error: ErrorDetails) -> Problem:
+    at = ".".join(map(str, error["loc"]))
+    return Problem(path=f"{place}.{at}".rstrip("."), message=error["msg"].removeprefix("Value error, "))
+
+
+def import_table(
+    access: Access, known: WatchList, table: bytes, columns: Mapping[str, str] | None = None, keep: bool = False
+) -> WatchList:
+    """Replace all entries by those of a CSV, whose columns may be chosen; with `keep`, what it does not name stays. Raises
+    Refused with line and column of each fault; then nothing changes."""
+    access.need(May.EDIT_LISTS)
+    entries = read_csv(table, columns)
+    with transaction.atomic():
+        known.refresh_from_db()
+        store(known, _become(known, entries, keep), access.person)
+    return known
+
+
+def _become(known: WatchList, entries: tuple[Entry, ...], keep: bool) -> tuple[Entry, ...]:
+    if not keep:
+        return entries
+    both = merged(entries_of(known.content_id), entries)
+    if len(both) > MOST_ENTRIES:
+        raise Refused([Problem(path="keep", message=f"Together these are more than {MOST_ENTRIES} entries.")])
+    return both
+
+
+def would_change(
+    access: Access, known: WatchList, table: bytes, columns: Mapping[str, str] | None, keep: bool
+) -> Difference:
+    """What `import_table` would change. Raises Refused, PermissionDenied."""
+    access.need(May.EDIT_LISTS)
+    return difference(entries_of(known.content_id), _become(known, read_csv(table, columns), keep))
+
+
+def read_csv(table: bytes, columns: Mapping[str, str] | None = None) -> tuple[Entry, ...]:
     """The entries of a CSV. Raises Refused."""
     try:
-        return read_table(table)
+        return read_table(table, columns)
     except NotReadable as error:
         raise Refused(
             [
@@ -130,11 +195,20 @@ def store(known: WatchList, entries: Iterable[Entry], person: Person | None) -> 
             return False
         known.content, known.changed_at = content, at
         known.save(update_fields=["content", "changed_at"])
+        _forget_pictures(known, content)
         count = len(content.entries)
         record(known.site, person, "changed list", f"list:{known.id}", at, name=known.name, entries=count)
         record_act(known.site_id, "facts", at)
         tell(feed.watch_list(known.site_id, known.id, count, at))
     return True
+
+
+def _forget_pictures(known: WatchList, content: Content) -> None:
+    """What is not on the list any more is shown no more; its stills go with time, like others."""
+    if known.pictures.exists():
+        there = {entry["value"] for entry in content.entries}
+        gone = [p.pk for p in known.pictures.all() if p.value not in there]
+        Picture.objects.filter(pk__in=gone).delete()
 
 
 def lists_of(site: Site) -> list[dict[str, Any]]:
@@ -143,14 +217,21 @@ def lists_of(site: Site) -> list[dict[str, Any]]:
     return [
         {
             "id": w.id, "name": w.name, "sort": w.sort, "count": len(w.content.entries), "changed_at": w.changed_at,
-            "source": w.source, "every": w.every, "good_at": w.good_at, "trouble": w.trouble, "stale": w.stale(now),
+            "source": w.source, "columns": w.columns, "every": w.every, "good_at": w.good_at, "trouble": w.trouble, "stale": w.stale(now),
         }
         for w in WatchList.objects.filter(site=site).select_related("content")
     ]  # fmt: skip
 
 
-def _check(name: str, sort: str, source: str, every: int) -> None:
+def _check(name: str, sort: str, source: str, every: int, columns: Mapping[str, str]) -> None:
     problems = []
+    if columns and "value" not in columns:
+        problems.append(Problem(path="columns.value", message="Say which column has the values, or name none at all."))
+    problems += [
+        Problem(path=f"columns.{name}", message=f"There are the columns {', '.join(COLUMNS)}.")
+        for name in columns
+        if name not in COLUMNS
+    ]
     if not name.strip() or len(name) > 120:
         problems.append(Problem(path="name", message="Name the list in at most 120 characters."))
     if sort not in WatchList.Sort.values:

@@ -8,6 +8,7 @@ from django.shortcuts import render
 from django.utils.translation import gettext
 
 from dromikon import config
+from dromikon.authoring.sightings import lists_for
 from dromikon.authoring.trace import trace_of
 from dromikon.clock import now_ms
 from dromikon.core.kinds import HIDDEN, KINDS, public_fields
@@ -94,6 +95,7 @@ def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
         "raw": _raw(event.inbox) if access.may(May.EDIT_LISTS) else None,
         "cameras": facts.cameras_of(event.point),
         "may_edit": access.may(May.EDIT_RULES),
+        "lists": lists_for(access, event),
         "from": event.occurred_at - 10_000,
         "now": now_ms(),
     }

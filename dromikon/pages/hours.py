@@ -18,7 +18,7 @@ from dromikon.hours.models import Hours
 from dromikon.hours.services import version_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.setup.naming import rules_of_mode, users_of_hours
+from dromikon.setup.naming import Uses, members_of
 from dromikon.situation import situation_of
 from dromikon.web.views import site_view
 
@@ -29,11 +29,13 @@ BLANK = {"seasons": [{"start": "01-01", "end": "12-31", "week": {}}]}
 
 @site_view()
 def hours(request: HttpRequest, access: Access) -> HttpResponse:
-    facts, now = names_of(access.site), now_ms()
+    facts, now, uses, members = names_of(access.site), now_ms(), Uses.of(access.site), members_of(access.site)
     context = {
         **_common(access, now, facts.place),
-        "drawn": [_drawn_hours(access, h, now, facts.place) for h in facts.hours],
-        "modes": [{"name": mode, "users": rules_of_mode(access.site, mode)} for mode in facts.modes],
+        "drawn": [
+            {**_drawn_hours(h, now, facts.place), "users": uses.users_of_hours(h.id, members)} for h in facts.hours
+        ],
+        "modes": [{"name": mode, "users": uses.rules_of_mode(mode)} for mode in facts.modes],
         "situation": situation_of(access.site),
         "may_set_mode": access.may(May.SET_MODE),
     }
@@ -54,7 +56,7 @@ def one(request: HttpRequest, access: Access, hours_id: str) -> HttpResponse:
         "name": known.name if known else "",
         "document": known.document if known else BLANK,
         "version": version_of(known) if known else "",
-        "users": users_of_hours(access.site, known.id) if known else [],
+        "users": Uses.of(access.site).users_of_hours(known.id, members_of(access.site)) if known else [],
         "days": [(name, DAY_NAMES[i]) for i, name in enumerate(DAYS)],
         "day_names": [str(words) for words in DAY_NAMES],
         "year": today.year,
@@ -74,14 +76,13 @@ def _common(access: Access, now: Instant, place: Place) -> dict[str, Any]:
     }
 
 
-def _drawn_hours(access: Access, document: HoursDocument, now: Instant, place: Place) -> dict[str, Any]:
+def _drawn_hours(document: HoursDocument, now: Instant, place: Place) -> dict[str, Any]:
     """What holds now, and the spans of today and the six days after, in units of a drawing 960 wide."""
     today = wall_clock(now, place.zone).date()
     return {
         "hours": document,
         "now": standing(document, now, place),
         "days": [_drawn_day(day, i) for i, day in enumerate(days_shown(document, today, 7, place))],
-        "users": users_of_hours(access.site, document.id),
     }
 
 

@@ -1,16 +1,25 @@
 """Lists: what there is to compare with, how current it is, and the entries of one list."""
 
-from typing import Any
-
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils.translation import gettext_lazy as _
 
-from dromikon.lists.entries import entries_of
 from dromikon.lists.models import WatchList
 from dromikon.lists.services import lists_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
+from dromikon.setup.naming import Uses
 from dromikon.web.views import site_view
+
+#: What each column of a table is called.
+COLUMNS = (
+    ("value", _("Value")),
+    ("label", _("Shown as")),
+    ("note", _("Note")),
+    ("valid_from", _("Valid from")),
+    ("valid_until", _("Valid until")),
+    ("template", _("Face")),
+)
 
 
 @site_view()
@@ -22,19 +31,14 @@ def lists(request: HttpRequest, access: Access, list_id: str | None = None) -> H
     if list_id and opened is None:
         raise Http404
     may_edit = access.may(May.EDIT_LISTS)
-    entries = _entries(opened["id"]) if opened and may_edit else []
     context = {
         "access": access,
         "rows": rows,
         "opened": opened,
-        "entries": entries,
+        "users": Uses.of(access.site).rules_naming(opened["id"]) if opened else [],
+        "columns": [(name, words, opened["columns"].get(name, "")) for name, words in COLUMNS] if opened else [],
         "may_edit": may_edit,
         "may_erase": may_edit and access.may(May.SET_UP_PEOPLE),
         "sorts": WatchList.Sort.values,
     }
     return render(request, "lists/lists.html", context)
-
-
-def _entries(list_id: str) -> list[dict[str, Any]]:
-    content = WatchList.objects.values_list("content_id", flat=True).get(pk=list_id)
-    return [e.model_dump(mode="json", exclude_defaults=True) for e in entries_of(content)]

@@ -15,7 +15,7 @@ from dromikon.hours.services import delete_hours, save_hours
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
-from dromikon.setup.naming import users_of_hours
+from dromikon.setup.naming import Uses, members_of
 from dromikon.setup.sort import Row, Saved, Sort, refuse
 
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
@@ -84,7 +84,7 @@ class HoursSort(Sort[HoursForm]):
         delete_hours(who, _find(who, id))
 
     def used_by(self, who: Access, id: str) -> list[str]:
-        return [user.name for user in users_of_hours(who.site, id)]
+        return [user.name for user in Uses.of(who.site).users_of_hours(id, members_of(who.site))]
 
 
 def _find(access: Access, id: str) -> Hours:

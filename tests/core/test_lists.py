@@ -8,9 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dromikon.core.lists.changes import Clashing, Put, changed, difference, merged, with_words
 from dromikon.core.lists.plates import Codes
 from dromikon.core.lists.similarity import NoTemplate, Templates, read_template, write_template
-from dromikon.core.lists.table import NotReadable, read_table, write_table
+from dromikon.core.lists.table import NotReadable, guessed, read_table, write_table
+from dromikon.core.lists.trying import tried, tried_face
 from dromikon.core.lists.watchlist import Entry, WatchList
 from dromikon.core.rules.evaluate import Evaluator
 from tests.core.site import crossing, facts, rule
@@ -114,7 +116,7 @@ def test_a_table_that_cannot_be_read_says_where_and_why(text, line, column, word
 
 
 def test_a_table_of_another_encoding_or_size_is_refused():
-    for content in (b"value\n\xff\xfe", b"value\n" + b"x" * 6_000_000):
+    for content in (b"value\n\x81", "value\nA".encode("utf-16"), b"value\n" + b"x" * 6_000_000):
         with pytest.raises(NotReadable):
             read_table(content)
 
@@ -179,3 +181,88 @@ def test_a_face_counts_from_a_limit_on_and_its_name_can_be_told():
     assert [o.payload["title"] for o in outcome.orders] == ["Ada came"]
     ((path, held, seen),) = outcome.verdicts[0].seen
     assert held and seen["value"] == "a face" and "% similar" in seen["why"], "the template itself is never kept"
+
+
+# -- changes, tables of others, trying ----------------------------------------------------------------------------------
+
+ADA, VAN = Entry(value="Ada", template=face("ada")), Entry(value="QX17 FKD", label="van")
+
+
+def test_entries_are_put_in_their_place_and_dropped_whatever_else_has_changed():
+    before = (VAN, Entry(value="LM05 PZB"), ADA)
+    after = changed(before, [Put(Entry(value="LM05 PZC"), "lm05pzb"), Put(Entry(value="NEW 1"))], ["qx17fkd", "gone"])
+    assert [e.value for e in after] == ["LM05 PZC", "Ada", "NEW 1"]
+    renamed = changed(before, [Put(Entry(value="Ada L."), "Ada")], [])
+    assert renamed[-1].template == ADA.template, "a face stays with its entry"
+    swapped = changed(before[:2], [Put(Entry(value="LM05 PZB"), "QX17 FKD"), Put(VAN, "LM05 PZB")], [])
+    assert [e.value for e in swapped] == ["LM05 PZB", "QX17 FKD"]
+
+
+def test_what_is_there_already_is_not_put_twice():
+    with pytest.raises(Clashing) as refused:
+        changed((VAN,), [Put(Entry(value="A")), Put(Entry(value="qx-17-fkd"))], [])
+    assert [i for i, _ in refused.value.problems] == [1]
+
+
+@given(st.lists(st.sampled_from("ABCDEF"), unique=True), st.lists(st.sampled_from("ABCDEFGH"), unique=True))
+def test_a_difference_leads_from_one_content_to_the_other(before, after):
+    old, new = ([Entry(value=v, note=n) for v in values] for values, n in ((before, ""), (after, "x")))
+    d = difference(old, new)
+    puts = [Put(e) for e in d.added] + [Put(b, a.value) for a, b in d.changed]
+    led = changed(old, puts, [e.value for e in d.gone])
+    assert {e.value: e for e in led} == {e.value: e for e in new} and d.same == 0
+
+
+def test_a_table_that_is_put_in_keeps_the_rest_and_faces():
+    both = merged((ADA, VAN), (Entry(value="ADA", label="Ada L."), Entry(value="New")))
+    assert [e.value for e in both] == ["ADA", "QX17 FKD", "New"]
+    assert both[0].template == ADA.template and both[0].label == "Ada L."
+
+
+def test_any_table_is_read_by_choosing_its_columns():
+    text = "Nr;Kennzeichen;Halter;bis\r\n1;QX17 FKD;Grün;31.12.2026\r\n2;LM05 PZB;;20270131\r\n"
+    columns = {"value": "Kennzeichen", "label": "Halter", "valid_until": "bis"}
+    for content in (text.encode("cp1252"), text.encode(), text.replace(";", "\t").encode()):
+        van, other = read_table(content, columns)
+        assert (van.value, van.label, van.valid_until) == ("QX17 FKD", "Grün", date(2026, 12, 31))
+        assert other.valid_until == date(2027, 1, 31)
+    assert guessed(("Note", "Plate")) == {"note": "Note", "value": "Plate"}
+    for wrong in ({"label": "Halter"}, {"value": "Plate"}, {"colour": "Nr", "value": "Nr"}):
+        with pytest.raises(NotReadable):
+            read_table(text.encode(), wrong)
+    with pytest.raises(NotReadable) as refused:
+        read_table(b"p,d\nA,03/04/2026\n", {"value": "p", "valid_from": "d"})
+    assert refused.value.faults[0].line == 2, "a date that could be two days is none"
+
+
+@pytest.mark.parametrize(
+    ("value", "ways", "entry", "words"),
+    [
+        ("qx17fkd", 1, "van", "same"),
+        ("0X17 FKD", 2, "van", ""),
+        ("QX17 FKE", 2, "van", ""),
+        ("ZZ99", 2, None, "near"),
+        ("OLD 1", 2, None, "near"),
+    ],
+)
+def test_a_value_that_is_tried_says_what_it_finds_and_why(value, ways, entry, words):
+    known = WatchList(id="l", name="l", entries=(VAN, Entry(value="OLD 1", valid_until=date(2020, 1, 1))))
+    found = tried(known, value, TODAY)
+    assert len(found) == ways and (found[-1].entry.shown if found[-1].entry else None) == entry
+    assert words in found[-1].why
+    if value == "OLD 1":
+        assert "counted until 2020-01-01" in found[0].why
+
+
+def test_a_face_that_is_tried_says_how_similar_the_nearest_is():
+    (found,) = tried_face(FACES, face("ada"), TODAY)
+    assert found.entry.value == "Ada" and "similar" in found.why
+    (nobody,) = tried_face(WatchList(id="l", name="l"), face("ada"), TODAY)
+    assert nobody.entry is None
+
+
+def test_entries_are_found_by_their_words_and_by_their_code_without_its_gaps():
+    entries = (VAN, Entry(value="LM05 PZB", note="Gärtner"))
+    assert [e.value for e in with_words(entries, "gÄRT")] == ["LM05 PZB"]
+    assert with_words(entries, "17fk")[0] is VAN and with_words(entries, " ") is entries
+    assert with_words(entries, "-") == []

@@ -20,7 +20,7 @@ SOURCES = {path: path.read_text() for path in SCRIPTS.rglob("*.js")}
 
 @pytest.mark.parametrize(("name", "path"), PAGES)
 def test_pages_that_scripts_ask_for_are_there(name, path):
-    filled = re.sub(r"\{(alarm|event)\}", "1", path)
+    filled = re.sub(r"\{(alarm|event|snapshot)\}", "1", path)
     try:
         resolve(re.sub(r"\{\w+\}", "x", filled))
     except Resolver404:
@@ -55,7 +55,6 @@ def test_no_script_writes_an_address_of_its_own():
 def test_each_key_of_the_help_has_its_act_in_the_screens_script(screen):
     folder = {
         "rulebook.edit": "editor/editor.js",
-        "lists": "lists.js",
         "hours.one": "hours/hours.js",
         "installation": "setup/setup.js",
     }.get(screen.name, f"{screen.name}/{screen.name}.js")

@@ -1,17 +1,23 @@
-"""Lists as CSV (RFC 4180): one line for each entry, the columns named in the first line."""
+"""Lists as tables: CSV (RFC 4180), a line for each entry, the columns named in the first line. Any table can be read whose
+columns are chosen; ours have their names."""
 
 import csv
 import io
+from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date, datetime
 
 from pydantic import ValidationError
 
-from dromikon.core.lists.plates import tidy
+from dromikon.core.lists.changes import key_of
 from dromikon.core.lists.watchlist import MOST_ENTRIES, Entry
 from dromikon.core.words import t
 
 COLUMNS = ("value", "label", "note", "valid_from", "valid_until", "template")
+DATES = ("valid_from", "valid_until")
 LARGEST = 5_000_000
+_SEPARATORS = (",", ";", "\t")
+_DATE_FORMS = ("%Y-%m-%d", "%d.%m.%Y", "%Y%m%d", "%Y/%m/%d")
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,69 +37,116 @@ class NotReadable(ValueError):
         self.faults = faults
 
 
-def read_table(content: bytes) -> tuple[Entry, ...]:
-    """The entries of a CSV in UTF-8, separated by comma or semicolon. Raises NotReadable with every fault."""
+@dataclass(frozen=True, slots=True)
+class Lines:
+    """A table as text: the names of its columns, and its lines with their numbers."""
+
+    names: tuple[str, ...]
+    rows: tuple[tuple[int, tuple[str, ...]], ...]
+
+
+def read_table(content: bytes, columns: Mapping[str, str] | None = None) -> tuple[Entry, ...]:
+    """The entries of a CSV. `columns`: which of its columns is which of COLUMNS; None: they have our names, and others are a
+    fault. Raises NotReadable with every fault."""
+    lines = read_lines(content)
+    return _entries(lines, _places(lines.names, columns), columns is None)
+
+
+def read_lines(content: bytes) -> Lines:
+    """A CSV in UTF-8, or else in Windows-1252 as spreadsheets write it, with commas, semicolons or tabs. Raises NotReadable."""
     if len(content) > LARGEST:
         raise NotReadable([Fault(1, "", t("the table is larger than {size} MB", size=LARGEST // 1_000_000))])
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise NotReadable([Fault(content[: error.start].count(b"\n") + 1, "", t("the table is not UTF-8"))]) from error
+    text = _text(content)
     first = text.split("\n", 1)[0]
-    rows = csv.reader(io.StringIO(text, newline=""), delimiter=";" if ";" in first and "," not in first else ",")
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=max(_SEPARATORS, key=first.count))
     try:
-        names = [n.strip().lower() for n in next(rows, [])]
-        _check_names(names)
-        return _entries(names, rows)
+        names = tuple(n.strip() for n in next(rows, []))
+        found = tuple((rows.line_num, tuple(row)) for row in rows if any(cell.strip() for cell in row))
     except csv.Error as error:
         raise NotReadable([Fault(rows.line_num, "", f"not CSV: {error}")]) from error
+    return Lines(names, found)
 
 
-def _check_names(names: list[str]) -> None:
-    unknown = [n for n in names if n not in COLUMNS]
-    if unknown:
-        raise NotReadable(
-            [
-                Fault(1, n, t("there is no column {n}; there are {join}", n=repr(n), join=", ".join(COLUMNS)))
-                for n in unknown
-            ]
-        )
-    if "value" not in names:
-        raise NotReadable([Fault(1, "value", t("a column named “value” is needed"))])
+def _text(content: bytes) -> str:
+    try:
+        return content.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = content[: error.start].count(b"\n") + 1
+    try:
+        if b"\0" not in content:
+            return content.decode("cp1252")
+    except UnicodeDecodeError:
+        pass
+    raise NotReadable([Fault(line, "", t("the table is neither UTF-8 nor Windows-1252"))])
 
 
-def _entries(names: list[str], rows: "csv._reader") -> tuple[Entry, ...]:  # type: ignore[name-defined]
+def guessed(names: tuple[str, ...]) -> dict[str, str]:
+    """Which columns of a table are likely which of ours: those with our names, else the first is the value."""
+    lower = {n.lower(): n for n in names}
+    found = {ours: lower[ours] for ours in COLUMNS if ours in lower}
+    if "value" not in found and names:
+        found["value"] = next((n for n in names if n not in found.values()), names[0])
+    return found
+
+
+def _places(names: tuple[str, ...], columns: Mapping[str, str] | None) -> dict[str, int]:
+    """Where each of our columns stands. Raises NotReadable."""
+    if columns is None:
+        lower = [n.lower() for n in names]
+        faults = [
+            Fault(1, n, t("there is no column {n}; there are {join}", n=repr(n), join=", ".join(COLUMNS)))
+            for n in lower
+            if n not in COLUMNS
+        ]
+        if not faults and "value" not in lower:
+            faults = [Fault(1, "value", t("a column named “value” is needed"))]
+        if faults:
+            raise NotReadable(faults)
+        return {n: i for i, n in enumerate(lower)}
+    missing = [n for ours, n in columns.items() if n not in names or ours not in COLUMNS]
+    if missing or "value" not in columns:
+        what = missing[0] if missing else "value"
+        raise NotReadable([Fault(1, what, t("the table has no column {n}", n=repr(what)))])
+    return {ours: names.index(n) for ours, n in columns.items()}
+
+
+def _entries(lines: Lines, places: Mapping[str, int], strict: bool) -> tuple[Entry, ...]:
     found: list[Entry] = []
     faults: list[Fault] = []
-    lines: dict[str, int] = {}
-    for row in rows:
-        if not any(cell.strip() for cell in row):
+    seen: dict[str, int] = {}
+    for line, row in lines.rows:
+        if strict and len(row) > len(lines.names):
+            faults.append(Fault(line, "", f"{len(row)} cells, but {len(lines.names)} columns"))
             continue
-        line = rows.line_num
-        if len(row) > len(names):
-            faults.append(Fault(line, "", f"{len(row)} cells, but {len(names)} columns"))
-            continue
-        cells = {n: _restored(c.strip()) for n, c in zip(names, row, strict=False) if c.strip()}
+        cells = {ours: _restored(row[i].strip()) for ours, i in places.items() if i < len(row) and row[i].strip()}
         try:
-            entry = Entry.model_validate(cells)
+            entry = Entry.model_validate({k: _dated(v) if k in DATES else v for k, v in cells.items()})
         except ValidationError as error:
             faults += [
                 Fault(line, ".".join(map(str, e["loc"])), e["msg"].removeprefix("Value error, "))
                 for e in error.errors()
             ]
             continue
-        key = tidy(entry.value) or entry.value
-        if key in lines:
-            faults.append(Fault(line, "value", f"the same as in line {lines[key]}"))
-        lines[key] = line
+        key = key_of(entry.value)
+        if key in seen:
+            faults.append(Fault(line, "value", f"the same as in line {seen[key]}"))
+        seen[key] = line
         found.append(entry)
         if len(found) > MOST_ENTRIES:
-            raise NotReadable(
-                [Fault(line, "", t("a list has at most {MOST_ENTRIES} entries", MOST_ENTRIES=MOST_ENTRIES))]
-            )
+            raise NotReadable([Fault(line, "", t("a list has at most {most} entries", most=MOST_ENTRIES))])
     if faults:
         raise NotReadable(faults[:100])
     return tuple(found)
+
+
+def _dated(cell: str) -> date | str:
+    """A date in one of the forms that can only mean one day; else the text, which the entry refuses."""
+    for form in _DATE_FORMS:
+        try:
+            return datetime.strptime(cell, form).date()
+        except ValueError:
+            continue
+    return cell
 
 
 def write_table(entries: tuple[Entry, ...]) -> str:

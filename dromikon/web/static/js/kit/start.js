@@ -2,6 +2,7 @@
 import { keepBar, setMode, setTheme } from "./bar.js";
 import { listen } from "./feed.js";
 import { closeKeys, keys, openKeys } from "./keys.js";
+import { listed } from "./listing.js";
 import { enlarge, openSheet } from "./sheets.js";
 import { refreshTimes } from "./times.js";
 import { showLater } from "./toasts.js";
@@ -35,4 +36,5 @@ refreshTimes();
 setInterval(refreshTimes, 1000);
 document.addEventListener("keydown", keys);
 document.addEventListener("click", clicked);
+document.addEventListener("submit", listed);
 showLater();
