@@ -25,6 +25,7 @@ from dromikon.api import (
     rules,
     setup,
     situation,
+    testing,
     tokens,
 )
 from dromikon.api.base import Bearer, SafeJson, Session
@@ -35,6 +36,7 @@ PARTS: tuple[tuple[str, Router], ...] = (
     ("", me.router),
     ("", events.router),
     ("", rehearsals.router),
+    ("", testing.router),
     ("", rulebook.devices),
     ("", rules.router),
     ("", alarms.router),

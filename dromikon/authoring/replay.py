@@ -17,7 +17,7 @@ from dromikon.journaled import Chain, chain_before
 
 _EVENTS = (
     "SELECT seq, kind, point, phase, at, occurred_at, received_at, device_at, fields, late, initial, chain "
-    "FROM daybook_event WHERE site = %s AND kind IN ({kinds}) AND point IN ({points}) AND seq > %s AND at < %s "
+    "FROM daybook_event WHERE site = %s AND kind IN ({kinds}) AND point IN ({points}) AND NOT test AND seq > %s AND at < %s "
     "ORDER BY seq"
 )
 _OTHERS = (

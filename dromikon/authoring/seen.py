@@ -19,7 +19,7 @@ def values_seen(access: Access, kind: str) -> dict[str, list[str]]:
         return {}
     wanted = [f.name for f in known.fields if f.type in ("text", "choice")]
     counts: dict[str, Counter[str]] = {name: Counter() for name in wanted}
-    rows = EventRow.objects.filter(site=access.site.id, kind=kind, initial=False).order_by("-seq")
+    rows = EventRow.objects.filter(site=access.site.id, kind=kind, initial=False, test=False).order_by("-seq")
     for fields in rows.values_list("fields", flat=True)[:LOOKED_AT]:
         shown = public_fields(fields)
         for name in wanted:

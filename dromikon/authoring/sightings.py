@@ -163,7 +163,8 @@ def _each_once(site: str, sort: str) -> Iterator[EventRow]:
     kinds = [kind.name for kind in KINDS if kind.field(field)]
     codes: set[str] = set()
     faces: list[str] = []
-    for row in EventRow.objects.filter(site=site, kind__in=kinds, initial=False).order_by("-seq")[:LOOKED_AT]:
+    latest = EventRow.objects.filter(site=site, kind__in=kinds, initial=False, test=False).order_by("-seq")
+    for row in latest[:LOOKED_AT]:
         seen = str(row.fields.get(field) or "")
         if not seen or (sort == "people" and not _usable(seen)):
             continue

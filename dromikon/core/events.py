@@ -46,6 +46,8 @@ class Event(NamedTuple):
     initial: bool = False
     #: The rules whose derived events led to this one, the first one first.
     chain: tuple[str, ...] = ()
+    #: Made up by a person who tests a rule: it is for that rule alone, and whatever it says is marked.
+    test: bool = False
 
 
 class Tick(NamedTuple):

@@ -20,6 +20,7 @@ def event_to_json(event: Event) -> dict[str, Any]:
         "late": event.late,
         "initial": event.initial,
         "chain": list(event.chain),
+        **({"test": True} if event.test else {}),
     }
 
 

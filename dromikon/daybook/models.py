@@ -37,6 +37,7 @@ class EventRow(models.Model):
     initial = models.BooleanField(default=False)
     chain = models.JSONField(default=list, help_text="the rules whose derived events led here")
     inbox = models.BigIntegerField(null=True, help_text="the raw message, for as long as the inbox keeps it")
+    test = models.BooleanField(default=False, help_text="made up by a person, for one rule alone")
 
     class Meta:
         db_table = "daybook_event"
@@ -94,6 +95,7 @@ class RunRow(models.Model):
     at = models.BigIntegerField()
     zero = models.BigIntegerField()
     late = models.BooleanField(default=False)
+    test = models.BooleanField(default=False, help_text="set off by a person who tests")
     ended_at = models.BigIntegerField(null=True)
 
     class Meta:

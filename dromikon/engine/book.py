@@ -49,9 +49,11 @@ class Book:
             (
                 event.seq, site, event.kind, event.point, phase, event.at, event.occurred_at, event.received_at,
                 event.device_at, dumps(dict(event.fields)), event.late, event.initial, dumps(list(event.chain)), inbox,
+                event.test,
             )
         )  # fmt: skip
-        self.happened.append((site, event))
+        if not event.test:
+            self.happened.append((site, event))
         self.tell(feed.event(site, event))
 
     def note_outcome(self, site: str, outcome: Outcome, at: int, rule_names: dict[str, str]) -> None:
@@ -62,7 +64,7 @@ class Book:
         for r in outcome.runs:
             self.runs[r.ref] = RunRow(
                 ref=r.ref, site=site, rule=r.rule, rule_name=rule_names.get(r.rule, ""), revision=r.revision,
-                event=r.event, point=r.point, at=r.at, zero=r.zero, late=r.late,
+                event=r.event, point=r.point, at=r.at, zero=r.zero, late=r.late, test=r.test,
             )  # fmt: skip
             self.tell(feed.run(site, r.ref, r.rule, r.point, r.zero, r.event, at))
         for dropped in outcome.dropped:

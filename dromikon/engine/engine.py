@@ -222,6 +222,8 @@ class Engine:
             self._new_facts(act, book)
         elif act.type == "pressed":
             self._event(act.site, self._pressed(act), book, None)
+        elif act.type == "trial":
+            self._try_out(act, book)
         elif act.type in ("expired", "failed"):
             self.enter_event(act.site, book, act.at, *in_trouble(act, self.rule_names))
         elif act.type == "silent":
@@ -251,6 +253,17 @@ class Engine:
         raised = counted(counter, name, before, value, chain)
         if raised is not None:
             self.enter_event(site, book, at, *raised)
+
+    def _try_out(self, act: ActRow, book: Book) -> None:
+        """A person tests one rule: the event is in the journal, marked, and no other rule is told of it."""
+        body = act.body
+        seq, at = self._next(act.at)
+        event = Event(
+            seq, body["kind"], body["point"], Phase(body["phase"]), at, act.at, act.at, None, body["fields"], test=True
+        )
+        book.note_event(act.site, event, None)
+        until = at + round(float(body["lasts"]) * 1000)
+        self._carry_out(act.site, self.sites[act.site].try_out(body["rule"], event, until), at, book)
 
     # -- what effects may ask (JournalKeeper) ----------------------------------------------------------------------------
 

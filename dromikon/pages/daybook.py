@@ -10,6 +10,7 @@ from django.utils.translation import gettext
 from dromikon import config
 from dromikon.authoring.sightings import lists_for
 from dromikon.authoring.trace import trace_of
+from dromikon.authoring.trace_picture import picture_of
 from dromikon.clock import now_ms
 from dromikon.core.kinds import HIDDEN, KINDS, public_fields
 from dromikon.core.words import t
@@ -19,6 +20,7 @@ from dromikon.intake import inbox
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.sources.models import Point
+from dromikon.web.trace_drawing import drawing_of
 from dromikon.web.views import site_view
 
 #: So many latest events are listed.
@@ -82,6 +84,7 @@ def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
     facts = names_of(access.site)
     kind = KINDS.get(event.kind)
     fields = public_fields(event.fields)
+    trace = trace_of(access, event, facts)
     context = {
         "access": access,
         "event": event,
@@ -90,7 +93,8 @@ def event_sheet(request: HttpRequest, access: Access, seq: int) -> HttpResponse:
         "fields": [
             (known.label, _shown(fields.get(known.name), known.unit)) for known in (kind.fields if kind else ())
         ],
-        "trace": trace_of(access, event, facts),
+        "trace": trace,
+        "drawn": drawing_of(picture_of(trace, event.occurred_at)) if trace else None,
         # A raw message may hold personal data that the fields shown here do not.
         "raw": _raw(event.inbox) if access.may(May.EDIT_LISTS) else None,
         "cameras": facts.cameras_of(event.point),

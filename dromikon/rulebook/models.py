@@ -59,6 +59,23 @@ class Receiver(models.Model):
         return self.address
 
 
+class Case(models.Model):
+    """Events made up, kept with a rule, at which it must fire or must not (`dromikon.core.rules.trying.Case`)."""
+
+    rule = models.ForeignKey(Rule, on_delete=models.CASCADE, related_name="cases")
+    name = models.CharField(max_length=200)
+    content = models.JSONField()
+    fires = models.BooleanField()
+    by = models.ForeignKey("people.Person", on_delete=models.SET_NULL, null=True)
+    at = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Example(models.Model):
     """An event that later revisions of a rule are measured by: whether the rule should have fired at it."""
 

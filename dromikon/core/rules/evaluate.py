@@ -161,6 +161,25 @@ class Evaluator:
             self._note_time(event, self._timed[pair])
         return outcome
 
+    def try_out(self, rule: str, event: Event, until: Instant) -> Outcome:
+        """A person tests one live rule with an event, as though its cause had just been fulfilled. Conditions and hours are
+        asked; hold-off and earlier runs are not, and nothing of it is remembered for what really happens. What lasts ends at
+        `until`."""
+        outcome = Outcome()
+        known = self.rules.get(rule)
+        if known is None:
+            return outcome
+        self.now, self._made_of = event.at, (event.seq,)
+        seen: list[Seen] = []
+        refused = refusal(known, event, event.at, seen)
+        if refused is not None:
+            outcome.verdicts.append(Verdict(event.seq, rule, known.revision, refused, tuple(seen)))
+            return outcome
+        self._fire(known, event, event.seq, event.at, tuple(seen), outcome)
+        if known.document.cause.ends:
+            self.state.put(rule, f"test|{outcome.runs[-1].ref}", {"due": until})
+        return outcome
+
     def _note_time(self, event: Event, most: int) -> None:
         """After the rules: an event is not its own predecessor."""
         key = f"last|{event.kind}@{event.point}"
@@ -190,6 +209,9 @@ class Evaluator:
                 self.state.drop(rule_id, key)
             elif key.startswith("run|"):
                 self.runs.due(rule, key.removeprefix("run|"), tick.at, outcome)
+            elif key.startswith("test|"):
+                self.state.drop(rule_id, key)
+                self.runs.over(rule, key.removeprefix("test|"), tick.at, outcome)
             elif key.startswith("hold|"):
                 self._hold_over(rule, key, tick.at, outcome)
             elif key == "clock":
@@ -327,12 +349,16 @@ class Evaluator:
     ) -> None:
         same = sum(r.rule == rule.id for r in outcome.runs)
         ref = f"{seq}.{rule.id}" + (f".{same}" if same else "")
-        self._note_hold(rule, event, ref, at, outcome)
-        outcome.runs.append(Run(ref, rule.id, rule.revision, event.seq, event.point, at, event.occurred_at, event.late))
+        if not event.test:
+            self._note_hold(rule, event, ref, at, outcome)
+        outcome.runs.append(
+            Run(ref, rule.id, rule.revision, event.seq, event.point, at, event.occurred_at, event.late, event.test)
+        )
         outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, "fired", seen, run=ref))
         if not self.runs.needs_row(rule):
             return
-        before = self.runs.meets(rule, event.point) if rule.document.again == "restart" else []
+        restarts = rule.document.again == "restart" and not event.test
+        before = self.runs.meets(rule, event.point) if restarts else []
         self.runs.begin(rule, ref, event, _listed(seen), at, outcome)
         for met in before:
             # After the new run has begun: an output that both hold stays on.

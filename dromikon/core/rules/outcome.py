@@ -34,6 +34,7 @@ class Run(NamedTuple):
     at: Instant
     zero: Instant
     late: bool
+    test: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -53,13 +53,13 @@ class Runs:
         self._schedule(rule, row, "start", at)
         if state is None:
             self._schedule(rule, row, "end", at)
-        else:
+        elif not event.test:
             waiting = (self.state.get(rule.id, f"ends|{state}") or {"runs": []})["runs"]
             self.state.put(rule.id, f"ends|{state}", {"runs": [*waiting, ref]})
         stops = document.stop is not None and document.stop.on_acknowledged
         if stops or any(step.anchor == "acknowledged" for step in document.response):
             row["forget"] = at + ACKNOWLEDGE_WINDOW
-        if document.again != "new":
+        if document.again != "new" and not event.test:
             known = (self.state.get(rule.id, f"again|{event.point}") or {"runs": []})["runs"]
             self.state.put(rule.id, f"again|{event.point}", {"runs": [*known, ref]})
         self._go_on(rule, ref, row, at, outcome)
@@ -101,16 +101,20 @@ class Runs:
         """The state of a point has ended: runs that it began get their end."""
         waiting = self.state.drop(rule.id, f"ends|{state}")
         for ref in waiting["runs"] if waiting else ():
-            row = self._going(rule.id, ref)
-            if row is None:
-                continue
-            outcome.ended.append(ref)
-            over = [_until(h, at) if h["until"] is None else h for h in row["held"]]
-            row = {**row, "state": None, "held": over}
-            if rule.document.stop is not None and rule.document.stop.on_end:
-                row = self._stop(ref, row, at, ENDED, outcome)
-            self._schedule(rule, row, "end", at)
-            self._go_on(rule, ref, row, at, outcome)
+            self.over(rule, ref, at, outcome)
+
+    def over(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
+        """What a run lasts with is over."""
+        row = self._going(rule.id, ref)
+        if row is None:
+            return
+        outcome.ended.append(ref)
+        over = [_until(h, at) if h["until"] is None else h for h in row["held"]]
+        row = {**row, "state": None, "held": over}
+        if rule.document.stop is not None and rule.document.stop.on_end:
+            row = self._stop(ref, row, at, ENDED, outcome)
+        self._schedule(rule, row, "end", at)
+        self._go_on(rule, ref, row, at, outcome)
 
     def answered(self, rule: CompiledRule, ref: str, at: Instant, outcome: Outcome) -> None:
         """Somebody has acknowledged the run's alarm."""

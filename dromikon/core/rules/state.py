@@ -5,6 +5,7 @@
 * ``run|<run>``: a run with steps still pending or outputs held
 * ``again|<point>``: the runs that a repeat of the cause at a point may meet
 * ``ends|<kind>@<point>``: the runs that end when a state does
+* ``test|<run>``: a run that a person tests with, whose state ends by itself
 * ``clock``: when the clock sets the rule off next
 * keys of causes (``lasting|<point>``)
 * rule ``""``: ``<kind>@<point>`` the last told state of a point, ``last|<kind>@<point>`` when a kind last came,
@@ -29,7 +30,7 @@ STATE_FORMAT = 3
 #: The most subjects (plates, persons, points …) that one rule remembers at a time, for causes and hold-off together.
 CAP = 10_000
 FORGOTTEN = "forgotten"
-_KEPT = ("run|", "ends|", "again|", "joined|", "clock", FORGOTTEN)
+_KEPT = ("run|", "ends|", "again|", "joined|", "test|", "clock", FORGOTTEN)
 
 
 class State:

@@ -57,7 +57,7 @@ class AlarmAction(Action):
     def orders(self, firing: Firing) -> list[Order]:
         payload: AlarmOrder = {
             "priority": self.priority,
-            "title": firing.fill(self.title),
+            "title": firing.said(self.title),
             "instruction": firing.fill(self.instruction),
             "groups": addressed(self.groups, self.persons),
             "note_required": self.note_required,

@@ -45,7 +45,7 @@ class AnnounceAction(Action):
         return self
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload: AnnounceOrder = {"sound": self.sound, "text": firing.fill(self.text) if self.sound == "spoken" else ""}
+        payload: AnnounceOrder = {"sound": self.sound, "text": firing.said(self.text) if self.sound == "spoken" else ""}
         return [Order(point, payload) for point in self.target.resolve(firing)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:

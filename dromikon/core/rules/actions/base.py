@@ -90,6 +90,15 @@ class Firing:
     def fill(self, text: str, escape: Callable[[str], str] = str) -> str:
         return fill(text, self.values(), escape)
 
+    def said(self, text: str) -> str:
+        """A text for people, filled; of a test it says so first."""
+        filled = self.fill(text)
+        return self._tested(filled) if self.event.test and filled else filled
+
+    def _tested(self, text: str) -> str:
+        with speaking(self.facts.language):
+            return t("Test: {text}", text=text)
+
     @property
     def link(self) -> str:
         """Where a browser finds the moment; empty while nobody has said where people reach the installation."""

@@ -43,7 +43,7 @@ class BookmarkAction(Action):
     def orders(self, firing: Firing) -> list[Order]:
         zero = firing.event.occurred_at
         payload: BookmarkOrder = {
-            "title": firing.fill(self.title),
+            "title": firing.said(self.title),
             "start": zero - round(self.before * 1000),
             "end": zero + round(self.beyond * 1000),
             "tags": list(self.tags),

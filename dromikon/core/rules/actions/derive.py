@@ -39,7 +39,7 @@ class DeriveAction(Action):
     def orders(self, firing: Firing) -> list[Order]:
         payload: DeriveOrder = {
             "kind": DERIVED,
-            "fields": {"name": self.name, "text": firing.fill(self.text)},
+            "fields": {"name": self.name, "text": firing.said(self.text)},
             "chain": [*firing.event.chain, firing.rule],
         }
         return [Order(point, payload) for point in self.at.resolve(firing)]

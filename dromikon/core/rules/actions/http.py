@@ -132,6 +132,8 @@ class HttpAction(Action):
         headers = [(h.name, " ".join(firing.fill(h.value).split())) for h in self.headers]
         if self.body and not any(name.lower() == "content-type" for name, _ in headers):
             headers.append(("content-type", self.media))
+        if firing.event.test:
+            headers.append(("dromikon-test", "true"))
         payload: HttpOrder = {
             "method": self.method, "url": firing.fill(self.url, lambda v: quote(v, safe="")),
             "body": firing.fill(self.body, _WRITTEN.get(self.media, str)), "in_order": self.in_order, "headers": headers,

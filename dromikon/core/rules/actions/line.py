@@ -30,7 +30,7 @@ class LineAction(Action):
     )
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload: LineOrder = {"text": firing.fill(self.text)}
+        payload: LineOrder = {"text": firing.said(self.text)}
         return [Order(firing.event.point, payload)]
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:

@@ -55,7 +55,7 @@ class MailAction(ToPeople):
             for moment in self.moments
         ][:MOST_PICTURES]
         payload: MailOrder = {
-            **self.message(firing, self.text), "subject": firing.fill(self.subject), "pictures": pictures,
+            **self.message(firing, self.text), "subject": firing.said(self.subject), "pictures": pictures,
         }  # fmt: skip
         ready = max((at for _, at in pictures), default=0)
         return [

@@ -40,7 +40,7 @@ class NoticeAction(Action):
 
     def orders(self, firing: Firing) -> list[Order]:
         payload: NoticeOrder = {
-            "text": firing.fill(self.text),
+            "text": firing.said(self.text),
             "groups": addressed(self.groups, self.persons),
             "seconds": self.seconds,
             "camera": next(iter(firing.cameras()), ""),

@@ -22,7 +22,7 @@ class MessageOrder(TypedDict):
 
 def worded(firing: Firing, text: str, urgent: bool, linked: bool) -> MessageOrder:
     """A text with its places filled, and the link where it is wanted and not there yet."""
-    filled = firing.fill(text)
+    filled = firing.said(text)
     return {"text": filled, "urgent": urgent, "link": firing.link if linked and firing.link not in filled else ""}
 
 

@@ -38,7 +38,7 @@ class PopupAction(Action):
         payload: PopupOrder = {
             "groups": addressed(self.groups, self.persons),
             "seconds": self.seconds,
-            "title": firing.fill("{rule}"),
+            "title": firing.said("{rule}"),
         }
         return [Order(camera, payload) for camera in self.cameras.resolve(firing)]
 

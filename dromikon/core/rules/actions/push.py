@@ -25,7 +25,7 @@ class PushAction(ToPeople):
     text: Annotated[str, Words("Text", places=True, start="{point}, {time}")] = Field(min_length=1, max_length=500)
 
     def orders(self, firing: Firing) -> list[Order]:
-        payload: MessageOrder = {**self.message(firing, self.text), "subject": firing.fill(self.title)}
+        payload: MessageOrder = {**self.message(firing, self.text), "subject": firing.said(self.title)}
         return self.to_each(firing, payload)
 
     def phrases(self, facts: Facts, part: str) -> list[Phrase]:

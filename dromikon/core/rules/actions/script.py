@@ -43,7 +43,7 @@ class ScriptAction(Action):
         event = firing.event
         payload: ScriptOrder = {
             "rule": firing.rule_name, "kind": event.kind, "point": event.point, "phase": event.phase.value,
-            "time": iso(event.occurred_at), "fields": public_fields(event.fields), "text": firing.fill(self.text),
+            "time": iso(event.occurred_at), "fields": public_fields(event.fields), "text": firing.said(self.text),
         }  # fmt: skip
         return [Order(f"script:{self.script}", payload)]
 

@@ -48,7 +48,7 @@ class SnmpAction(Action):
         payload: SnmpOrder = {
             "site": firing.facts.name, "rule": firing.rule_name, "point": str(values["point"]),
             "area": str(values["area"]), "kind": firing.event.kind, "happened": iso(firing.zero),
-            "text": firing.fill(self.text), "severity": self.severity, "run": firing.run, "link": firing.link,
+            "text": firing.said(self.text), "severity": self.severity, "run": firing.run, "link": firing.link,
             "carry": self.carry,
         }  # fmt: skip
         return [Order(f"{DESTINATION}{self.manager.id}", payload)]

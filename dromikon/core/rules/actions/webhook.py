@@ -45,7 +45,13 @@ class WebhookAction(Action):
 
     def orders(self, firing: Firing) -> list[Order]:
         event = firing.event
-        data = {"text": firing.fill(self.text), "point": event.point, "fields": public_fields(event.fields)}
+        data: dict[str, Any] = {
+            "text": firing.said(self.text),
+            "point": event.point,
+            "fields": public_fields(event.fields),
+        }
+        if event.test:
+            data["test"] = True
         payload: WebhookOrder = {
             "url": self.url, "type": event.kind, "time": iso(event.occurred_at), "data": data, "in_order": self.in_order,
         }  # fmt: skip

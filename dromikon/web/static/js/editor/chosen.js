@@ -58,14 +58,16 @@ export const chosen = {
 
   judging(mark) {
     const open = button("mark|open", t("Open the event"), () => this.openMark(), { class: "btn small" });
-    if (!this.rule) return el("p", { class: "row wrap" }, open);
+    const tries = () => this.tryEvent(mark.event);
+    const again = button("mark|try", t("Test with this event"), tries, { class: "btn small" });
+    if (!this.rule) return el("p", { class: "row wrap" }, open, again);
     const is = (fires) => String(mark.example?.fires === fires);
     const say = (fires, words) =>
       button(`mark|${fires}`, words, () => this.judge(mark, mark.example?.fires === fires ? null : fires), {
         class: "btn small", "aria-pressed": is(fires),
       });
     const both = [say(true, t("It should fire here")), say(false, t("It should not fire here"))];
-    return el("p", { class: "row wrap" }, open, both);
+    return el("p", { class: "row wrap" }, open, again, both);
   },
 
   async judge(mark, fires) {

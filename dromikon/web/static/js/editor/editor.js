@@ -15,6 +15,7 @@ import { TimePlan } from "./plan.js";
 import { lately } from "./lately.js";
 import { planHead } from "./plan-head.js";
 import { readings } from "./readings.js";
+import { testing } from "./testing.js";
 import { text } from "./text.js";
 import { verbs } from "./verbs.js";
 
@@ -155,4 +156,4 @@ const editor = () => ({
   },
 });
 
-component("editor", () => joined(editor(), lately, readings, past, chosen, text, verbs));
+component("editor", () => joined(editor(), lately, readings, past, chosen, testing, text, verbs));

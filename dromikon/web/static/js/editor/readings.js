@@ -38,7 +38,7 @@ export const readings = {
     this.raw.plan.plan = answer.plan;
     this.dress();
     clearTimeout(this.besideTimer);
-    if (this.may) this.besideTimer = setTimeout(() => this.beside(), LATER);
+    if (this.may) this.besideTimer = setTimeout(() => { this.beside(); this.testAgain(); }, LATER);
   },
   /** What is found beside the other rules takes longer; it joins what is found of this one alone. */
   async beside() {
