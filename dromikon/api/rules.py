@@ -8,8 +8,10 @@ from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
 from dromikon.authoring.preview import preview_of
+from dromikon.authoring.revisions import meanwhile
 from dromikon.authoring.services import delete, drop_draft, findings_beside, put_live, read_document, save, switch
 from dromikon.core.facts import Facts
+from dromikon.core.instants import iso
 from dromikon.core.rules.document import Problem
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.text import read_text, text_of
@@ -91,6 +93,17 @@ class ChangedOut(Schema):
     label: str
     before: str
     after: str
+
+
+class MeanwhileOut(Schema):
+    """The newest revision and whose it is; `theirs`: what it says otherwise than the one that was begun with; `mine`: what the
+    document says otherwise than the newest."""
+
+    revision: int
+    by: str
+    at: str
+    theirs: list[ChangedOut]
+    mine: list[ChangedOut]
 
 
 class PhraseOut(Schema):
@@ -292,6 +305,24 @@ def revision(request: HttpRequest, rule_id: str, number: int, site: Site = None)
     if kept is None:
         raise Http404("There is no such revision.")
     return {"number": kept.number, "document": kept.document}
+
+
+@router.post(
+    "/rules/{rule_id}/meanwhile", response={200: MeanwhileOut, 404: Error, 422: Error},
+    summary="What somebody else has saved since a revision, and what a document says otherwise",
+)  # fmt: skip
+def since_revision(request: HttpRequest, rule_id: str, content: RuleIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    known, mine = find_rule(found, rule_id), read_document(content.document)
+    told = meanwhile(known, content.revision or 0, mine, names_of(found.site))
+    by = told.newest.by.shown_name if told.newest.by else ""
+    return {
+        "revision": told.newest.number,
+        "by": by,
+        "at": iso(told.newest.at),
+        "theirs": told.theirs,
+        "mine": told.mine,
+    }
 
 
 @router.post("/rules/{rule_id}/enable", response={200: RuleOut, 422: Error}, summary="Switch a rule on or off")

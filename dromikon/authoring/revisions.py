@@ -36,6 +36,26 @@ def revisions_of(rule: Rule, facts: Facts) -> list[Step]:
     ]
 
 
+@dataclass(frozen=True, slots=True)
+class Meanwhile:
+    """What became of a rule while somebody worked on a copy of it: the newest revision, what it says otherwise than the one
+    they began with, and what theirs says otherwise than the newest."""
+
+    newest: Revision
+    theirs: list[Changed]
+    mine: list[Changed]
+
+
+def meanwhile(rule: Rule, began_with: int, mine: RuleDocument, facts: Facts) -> Meanwhile:
+    """Whoever saves second sees the difference before anything is overwritten."""
+    kept = {r.number: r for r in rule.revisions.filter(number__in=[rule.latest, began_with]).select_related("by")}
+    newest, before = kept[rule.latest], kept.get(began_with)
+    read = _read(newest)
+    old = _read(before) if before is not None else None
+    theirs = changes(old, read, facts) if old and read else []
+    return Meanwhile(newest, theirs, changes(read, mine, facts) if read else [])
+
+
 def _read(revision: Revision) -> RuleDocument | None:
     """A revision of long ago may not fit the schema of today any more."""
     try:

@@ -6,7 +6,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from dromikon.core.instants import Instant
+from dromikon.core.rules.actions import ACTIONS
 from dromikon.core.rules.trace_axis import place, reach_of, ticks
+from dromikon.core.words import t
 from dromikon.daybook.models import Step
 
 #: So many steps of a run are drawn; the rest is counted.
@@ -76,6 +78,10 @@ def _path(told: dict[str, Any], zero: Instant, reach: float) -> Path:
     )  # fmt: skip
 
 
+def _called(action: str) -> str:
+    return t(ACTIONS[action].label) if action in ACTIONS else action
+
+
 def _steps(told: dict[str, Any]) -> list[tuple[Step, str]]:
     return [(line["step"], line["target"]) for line in told["steps"] if "step" in line]
 
@@ -87,13 +93,13 @@ def _since(found: tuple[Step, str], zero: Instant) -> float:
 
 def _deeds(found: list[tuple[Step, str]], zero: Instant, reach: float) -> list[Deed]:
     """A step and what lets go of it are one, held from here to there."""
-    released = {(s.step, s.part, s.target): _since((s, t), zero) for s, t in found if s.release}
+    released = {(s.step, s.part, s.target): _since((s, target), zero) for s, target in found if s.release}
     deeds = []
     for step, target in found:
         if step.release:
             continue
         after, end = _since((step, target), zero), released.get((step.step, step.part, step.target))
-        words = f"{step.action} {target}".strip()
+        words = f"{_called(step.action)} {target}".strip()
         deeds.append(
             Deed(words, str(step.status), place(after, reach), place(end, reach) if end is not None else None, after)
         )

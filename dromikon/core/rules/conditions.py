@@ -25,7 +25,7 @@ class Every(Condition):
     label: ClassVar[str] = "All of"
     test: Literal["all"] = "all"
     of: Annotated["tuple[AnyCondition, ...]", Nodes("Conditions", of="condition", bare=True)] = Field(
-        min_length=1, max_length=50
+        min_length=1, max_length=100
     )
 
     def compile(self, path: str, world: World) -> Test:
@@ -58,7 +58,7 @@ class AnyOf(Condition):
     label: ClassVar[str] = "Any of"
     test: Literal["any"] = "any"
     of: Annotated["tuple[AnyCondition, ...]", Nodes("Conditions", of="condition", bare=True)] = Field(
-        min_length=1, max_length=50
+        min_length=1, max_length=100
     )
 
     def compile(self, path: str, world: World) -> Test:

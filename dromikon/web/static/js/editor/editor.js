@@ -12,6 +12,7 @@ import { History } from "./history.js";
 import { makeThing, valuesSeen } from "./helping.js";
 import { past } from "./past.js";
 import { TimePlan } from "./plan.js";
+import { keeping } from "./keeping.js";
 import { lately } from "./lately.js";
 import { planHead } from "./plan-head.js";
 import { readings } from "./readings.js";
@@ -50,6 +51,7 @@ const editor = () => ({
     this.$root.addEventListener("click", (e) => this.follow(e));
     window.addEventListener("beforeunload", (e) => { if (this.dirty && !this.saving) e.preventDefault(); });
     this.show(doc);
+    this.findLeft();
     this.preview();
     this.hear();
   },
@@ -114,6 +116,7 @@ const editor = () => ({
   },
   noted() {
     this.history.note(this.doc);
+    this.keepCopy();
     Object.assign(this, { undoable: this.history.canUndo, redoable: this.history.canRedo });
     this.preview();
   },
@@ -156,4 +159,4 @@ const editor = () => ({
   },
 });
 
-component("editor", () => joined(editor(), lately, readings, past, chosen, testing, text, verbs));
+component("editor", () => joined(editor(), keeping, lately, readings, past, chosen, testing, text, verbs));

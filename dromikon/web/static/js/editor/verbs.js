@@ -15,6 +15,7 @@ export const verbs = {
     try {
       const saved = await call(this.rule ? "replaceRule" : "makeRule", { places: this.here, content });
       this.dirty = false;
+      this.clearShelf();
       if (!this.rule) {
         toastLater(t("Saved. Switch it on when the checks are clean."));
         location.href = addressOf("rule", { rule: saved.id });
@@ -23,13 +24,18 @@ export const verbs = {
       this.saved(saved);
       const drafted = t("Draft {n} is kept. The live rule goes on as it is.", { n: this.revision });
       toast(saved.draft ? drafted : t("Saved as revision {n}.", { n: saved.revision }));
-    } catch (error) {
-      this.found(error.problems || []);
-      toast(this.problems.length ? t("Not saved: see what is marked.") : error.message, { bad: true, seconds: 10 });
-    }
+    } catch (error) { await this.notSaved(error); }
     this.saving = false;
   },
 
+  /** Whatever the reason, it is still here. */
+  async notSaved(error) {
+    if (error.status === 409) { await this.seeOther(); return; }
+    this.found(error.problems || []);
+    const ended = [401, 403].includes(error.status) ? t("What you changed is kept in this browser.") : "";
+    const words = this.problems.length ? t("Not saved: see what is marked.") : `${error.message} ${ended}`;
+    toast(words, { bad: true, seconds: 10 });
+  },
   saved({ revision, draft }) { Object.assign(this, { revision: draft || revision, live: revision }); },
 
   /** What is not saved yet is saved first. */

@@ -93,6 +93,7 @@ export const CALLS = {
   mode: "PUT /situation/mode",
   press: "POST /buttons/{button}/press",
   seenValues: "GET /rules/seen",
+  meanwhile: "POST /rules/{rule}/meanwhile",
   preview: "POST /rules/preview",
   putLive: "POST /rules/{rule}/live",
   readText: "POST /rules/read",
