@@ -56,7 +56,8 @@ def test_a_point_that_is_taken_away_under_an_open_editor_is_told_at_its_part(cal
 
 
 def test_sixty_conditions_are_read_told_and_decided(call, as_, bench):
-    many = {"test": "any", "of": [{**HUMAN, "value": f"x{i}"} for i in range(59)] + [HUMAN]}
+    sure = [{"test": "field", "field": "confidence", "op": "at_least", "value": i} for i in range(59)]
+    many = {"test": "all", "of": [*sure, HUMAN]}
     document = {**DOCUMENT, "provided": many}
     told = call("POST", "rules/preview", {"document": document}).json()
     assert told["problems"] == [] and len(told["sentence"]) > 60
@@ -65,7 +66,11 @@ def test_sixty_conditions_are_read_told_and_decided(call, as_, bench):
         "rules/try",
         {
             "document": document,
-            "case": {"events": [{"kind": "scene.line_crossed", "point": "gate-line", "fields": {"class": "human"}}]},
+            "case": {
+                "events": [
+                    {"kind": "scene.line_crossed", "point": "gate-line", "fields": {"class": "human", "confidence": 90}}
+                ]
+            },
         },
     ).json()["fired"]
     rule = save(as_("ines"), document)
