@@ -24,7 +24,8 @@ VIEWS = (
     ("rulebook", "ines", "day", f"{G}/rulebook", 2, None),
     ("rule-editor", "ines", "day", f"{G}/rulebook/jetty-closed", 4, None),
     ("matrix", "ines", "night", f"{G}/rulebook/matrix", 1, None),
-    ("lists", "ines", "day", f"{G}/lists/garden-staff", 1, None),
+    ("lists", "ines", "day", f"{G}/lists/staff-plates", 4, None),
+    ("hours", "ines", "night", f"{G}/hours/garden-hours", 2, None),
     ("archive", "oskar", "day", f"{G}/archive", 3, "[data-bookmark]"),
     ("sources", "ines", "day", f"{G}/sources", 3, None),
     ("plan", "ines", "day", f"{G}/sources/plan", 3, None),
@@ -57,8 +58,6 @@ def take_sent(demo: Demo, folder: Path) -> None:
     take_view(demo, folder, *SENT)
     take_view(demo, folder, "moment", "oskar", "day", moment, 3, None)
     browser = open_browser()
-    browser.get(f"{demo.control}/?done=cross-jetty")
-    browser.save_screenshot(str(folder / "provoke.png"))
     browser.get(f"{demo.control}/received")
     time.sleep(2)
     browser.save_screenshot(str(folder / "received.png"))

@@ -54,8 +54,8 @@ def settled(demo):
 
 @pytest.fixture(autouse=True)
 def reset(request):
-    """After each test the demo is as it was."""
-    if "demo" not in request.fixturenames:
+    """After each test the demo is as it was; tests marked lasting see to it themselves."""
+    if "demo" not in request.fixturenames or request.node.get_closest_marker("lasting"):
         yield
         return
     demo, settled = request.getfixturevalue("demo"), request.getfixturevalue("settled")
