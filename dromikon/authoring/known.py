@@ -9,32 +9,36 @@ from dromikon import scripts
 from dromikon.clock import now_ms
 from dromikon.core.rules.checks import Known
 from dromikon.core.rules.state import FORGOTTEN
-from dromikon.daybook.models import EvaluatorRow, Step
+from dromikon.daybook.models import EvaluatorRow, Step, TallyRow
 from dromikon.lists.models import WatchList
 from dromikon.sources.models import Point
 from dromikon.sources.offers import kinds_of, taught_kinds
 
-WEEK, HOUR = 7 * 86_400_000, 3_600_000
+DAY, HOUR = 86_400_000, 3_600_000
+WEEK = 7 * DAY
 #: How long an answer is remembered, in seconds: counting a week's events takes a while.
 FRESH = 300.0
 
 _BUSIEST = (
     "SELECT kind, point, MAX(times) FROM (SELECT kind, point, COUNT(*) AS times FROM daybook_event "
-    "WHERE site = %s AND occurred_at > %s AND NOT initial GROUP BY kind, point, occurred_at / %s) GROUP BY kind, point"
+    "WHERE site = %s AND occurred_at > %s AND NOT initial AND NOT test GROUP BY kind, point, occurred_at / %s) GROUP BY kind, point"
 )
-_remembered: dict[str, tuple[float, Known]] = {}
+Pairs = frozenset[tuple[str, str]]
+_remembered: dict[str, tuple[float, Pairs, Known]] = {}
 
 
 def known_of(site: str) -> Known:
-    """What is known of a site: its past at most five minutes old, the scripts as they lie now."""
+    """What is known of a site: its past at most five minutes old, but anew as soon as a point sends what it never sent; the
+    scripts as they lie now."""
     return replace(_past_of(site), scripts=scripts.names())
 
 
 def _past_of(site: str) -> Known:
     now = time.monotonic()
     kept = _remembered.get(site)
-    if kept is not None and now - kept[0] < FRESH:
-        return kept[1]
+    pairs = _lately(site)
+    if kept is not None and now - kept[0] < FRESH and kept[1] == pairs:
+        return kept[2]
     with connection.cursor() as cursor:
         cursor.execute(_BUSIEST, [site, now_ms() - WEEK, HOUR])
         busiest = {(kind, point): times for kind, point, times in cursor.fetchall()}
@@ -46,8 +50,14 @@ def _past_of(site: str) -> Known:
     tested = frozenset(h.removeprefix("host:") for h in hosts)
     recorded = dict(Point.objects.filter(site=site).exclude(recorded="").values_list("id", "recorded"))
     known = Known(busiest, tested, forgotten, stale, senders(site, set(busiest)), recorded)
-    _remembered[site] = now, known
+    _remembered[site] = now, pairs, known
     return known
+
+
+def _lately(site: str) -> Pairs:
+    """Which kinds came from which points in the past week: the few rows of the daily tally tell it at once."""
+    since = (now_ms() - WEEK) // DAY
+    return frozenset(TallyRow.objects.filter(site=site, day__gte=since).values_list("kind", "point").distinct())
 
 
 def senders(site: str, seen: set[tuple[str, str]]) -> dict[str, frozenset[str]]:

@@ -46,8 +46,11 @@ JOBS = {
         told=(reading("sensor.reading", "orchid-temp", -30), reading("sensor.reading", "orchid-temp", 22)),
     ),
     "water-leak": Job(("Leak sensor", "Shut-off valve", "Operators"), {"cause.seconds": "2"}, scene="spill"),
-    "bay-occupied": Job(numbers={"cause.seconds": "1"}, told=(BAY_FREE, BAY_TAKEN)),
-    "after-hours": Job(("Jetty line", "No hours", "Operators"), scene="cross-jetty"),
+    "after-hours": Job(
+        # How sure a camera is depends on the light; this detector is sure.
+        ("Gate line", "No hours", "Operators"),
+        told=({"kind": "scene.line_crossed", "point": "gate-line", "phase": "pulse", "fields": {"class": "human", "confidence": 90}},),
+    ),
     "hot-region": Job(
         ("Boiler flue", "Operators"),
         told=(reading("scene.temperature", "boiler-flue", 60), reading("scene.temperature", "boiler-flue", 95)),
@@ -66,6 +69,7 @@ JOBS = {
     "nobody-reached": Job(by_hand=True),
     "help-button": Job(),
     "fire-contact": Job(("Fire panel, palm house", "Operators"), scene="smoke"),
+    "bay-occupied": Job(numbers={"cause.seconds": "1"}, told=(BAY_FREE, BAY_TAKEN)),
 }  # fmt: skip
 
 

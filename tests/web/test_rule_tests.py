@@ -4,6 +4,7 @@ import json
 
 import pytest
 
+from dromikon.authoring.known import known_of
 from dromikon.authoring.replay import entries
 from dromikon.authoring.services import save, switch
 from dromikon.authoring.testing import MOST_CASES
@@ -152,3 +153,13 @@ def test_cases_are_kept_with_a_rule_and_later_drafts_are_measured_by_them(call, 
     assert call("POST", at, {"name": " ", "case": animal, "fires": True}).status_code == 422
     Case.objects.bulk_create(Case(rule=rule, name="x", content=kept, fires=True, at=0) for _ in range(MOST_CASES))
     assert call("POST", at, {"name": "more", "case": animal, "fires": True}).status_code == 422
+
+
+def test_what_a_point_sends_for_the_first_time_is_offered_at_once(bench):
+    before = known_of(GARDENS).sends
+    assert "scene.occupied" not in before.get("jetty-line", ()) and known_of(GARDENS).sends is before, (
+        "it is remembered"
+    )
+    bench.http(kind="scene.occupied", point="jetty-line", phase="begin")
+    bench.run()
+    assert "scene.occupied" in known_of(GARDENS).sends["jetty-line"]

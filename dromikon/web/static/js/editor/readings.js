@@ -19,8 +19,8 @@ export const readings = {
     if (this.may) this.rehearse();
     const content = { document: { ...copy(this.doc), name: this.doc.name || "unnamed" }, rule: this.rule || null };
     const answer = await call("preview", { content }).catch((error) => ({ failed: error.message }));
-    // What comes late is of an older draft.
-    if (asked === this.askedPreview) this.previewed(answer);
+    // What comes late is of an older draft, or of a page that is being left.
+    if (asked === this.askedPreview && this.$root) this.previewed(answer);
   },
   previewed(answer) {
     const words = "This draft could not be checked just now ({why}). What is shown is older.";

@@ -71,7 +71,7 @@ export const testing = {
     const asked = (this.raw.tried = (this.raw.tried || 0) + 1);
     try {
       const tried = await call("tryRule", { content: { document: this.unnamed(), case: this.caseNow() } });
-      if (asked !== this.raw.tried) return;
+      if (asked !== this.raw.tried || !this.$root) return;
       Object.assign(this, { tried, testProblems: [] });
       drawPlan(this.$root.querySelector("[data-test-plan]"), tried);
     } catch (error) { if (asked === this.raw.tried) this.testFailed(error); }
