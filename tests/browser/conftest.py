@@ -91,11 +91,11 @@ def people(demo):
         assert said == [], "no page complains in its console"
 
 
-def wait(browser, seconds=20):
+def wait(browser, seconds=40):
     return WebDriverWait(browser, seconds, poll_frequency=0.05, ignored_exceptions=[StaleElementReferenceException])
 
 
-def one(browser, selector, seconds=20):
+def one(browser, selector, seconds=40):
     """The first element by a CSS selector, when it is there and shown."""
 
     def shown(b):
