@@ -56,7 +56,7 @@ def fill(path: Path) -> None:
             with database:
                 database.executemany(
                     "INSERT INTO daybook_event (seq, site, kind, point, phase, at, occurred_at, received_at, fields, late, "
-                    "initial, chain) VALUES (?, 'before', 'x', 'y', 'pulse', 0, 0, 0, ?, 0, 0, '[]')",
+                    "initial, chain, test) VALUES (?, 'before', 'x', 'y', 'pulse', 0, 0, 0, ?, 0, 0, '[]', 0)",
                     [(-1 - start - i, text) for i in range(1000)],
                 )
             # The engine writes in between.

@@ -16,7 +16,7 @@ START = 1_760_000_000_000
 STEP = 30 * DAY // EVENTS
 INSERT = (
     "INSERT INTO daybook_event (seq, site, kind, point, phase, at, occurred_at, received_at, device_at, fields, late, "
-    "initial, chain, inbox) VALUES (?, 's', 'scene.line_crossed', ?, 'pulse', ?, ?, ?, NULL, ?, 0, 0, '[]', NULL)"
+    "initial, chain, inbox, test) VALUES (?, 's', 'scene.line_crossed', ?, 'pulse', ?, ?, ?, NULL, ?, 0, 0, '[]', NULL, 0)"
 )
 
 

@@ -28,6 +28,7 @@ class EventOut(Schema):
     received_at: str
     fields: dict[str, Any]
     late: bool
+    test: bool
 
 
 class TraceLineOut(Schema):
@@ -79,14 +80,15 @@ class RunOut(Schema):
     at: str
     zero: str
     late: bool
+    test: bool
     steps: list[StepOut]
 
 
 class MarksOut(Schema):
-    """`events`: [id, kind, point, phase, occurred_at, late]. `runs`: [id, rule, point, zero, event, steps]. Times are ms.
+    """`events`: [id, kind, point, phase, occurred_at, late, test]. `runs`: [id, rule, point, zero, event, steps]. Times are ms.
     `cut`: from when on the events are told, where there were too many for one answer."""
 
-    events: list[tuple[str, str, str, str, int, bool]]
+    events: list[tuple[str, str, str, str, int, bool, bool]]
     runs: list[tuple[str, str, str, int, str, list[str]]]
     cut: int | None
 
@@ -167,6 +169,7 @@ def _event(row: EventRow) -> dict[str, Any]:
     return {
         "id": str(row.seq), "kind": row.kind, "point": row.point, "phase": row.phase, "occurred_at": iso(row.occurred_at),
         "received_at": iso(row.received_at), "fields": public_fields(row.fields), "late": row.late,
+        "test": row.test,
     }  # fmt: skip
 
 
@@ -178,6 +181,7 @@ def _run(row: RunRow, steps: list[Step]) -> dict[str, Any]:
     return {
         "id": row.ref, "rule": row.rule, "rule_name": row.rule_name, "revision": row.revision, "event": str(row.event),
         "point": row.point, "at": iso(row.at), "zero": iso(row.zero), "late": row.late,
+        "test": row.test,
         "steps": [
             {
                 "action": s.action, "target": s.target, "status": s.status, "due": iso(s.due), "done_at": iso(s.done_at) if s.done_at else None,

@@ -155,7 +155,9 @@ def _states(site: str) -> dict[str, dict[str, bool]]:
 def _readings(points: list[Point]) -> dict[str, str]:
     """The last reading of each point that measures, with its unit."""
     measuring = {k for kind in KINDS if Phase.READING in kind.phases for k in kind.point_kinds}
-    last: QuerySet[EventRow] = EventRow.objects.filter(point=OuterRef("pk"), phase="reading").order_by("-seq")
+    last: QuerySet[EventRow] = EventRow.objects.filter(point=OuterRef("pk"), phase="reading", test=False).order_by(
+        "-seq"
+    )
     rows = Point.objects.filter(pk__in=[p.id for p in points if p.kind in measuring]).annotate(
         read=Subquery(last.values("kind")[:1]), fields=Subquery(last.values("fields")[:1])
     )

@@ -15,7 +15,7 @@ _RUNS_AT_A_TIME = 500
 def marks_of(site: str, start: Instant, end: Instant) -> dict[str, Any]:
     """What happened at a site between two instants. Where there is too much, the newest; `cut` says from when."""
     events = EventRow.objects.filter(site=site, occurred_at__gte=start, occurred_at__lt=end, initial=False)
-    rows = events.order_by("-occurred_at").values_list("seq", "kind", "point", "phase", "occurred_at", "late")
+    rows = events.order_by("-occurred_at").values_list("seq", "kind", "point", "phase", "occurred_at", "late", "test")
     shown = list(rows[:MOST_MARKS])
     runs = list(RunRow.objects.filter(site=site, zero__gte=start, zero__lt=end).order_by("-zero")[:MOST_MARKS])
     steps = _steps_of([r.ref for r in runs])
@@ -29,7 +29,7 @@ def marks_of(site: str, start: Instant, end: Instant) -> dict[str, Any]:
 def begins_of(site: str, points: list[str], start: Instant, end: Instant) -> list[Instant]:
     """When something began or happened at some points, oldest first."""
     found = EventRow.objects.filter(
-        site=site, point__in=points, occurred_at__gte=start, occurred_at__lt=end, initial=False
+        site=site, point__in=points, occurred_at__gte=start, occurred_at__lt=end, initial=False, test=False
     ).exclude(phase="end")
     return list(found.order_by("occurred_at").values_list("occurred_at", flat=True)[:MOST_BEGINS])
 

@@ -103,6 +103,7 @@ def test_lanes_gather_marks_and_make_bars_of_states(ask):
         [
             ["1", "door.open", "vault", "begin", 100, False], ["2", "door.open", "vault", "end", 300, False],
             ["3", "device.lost", "gate", "end", 50, False], ["4", "door.open", "shed", "begin", 400, False],
+            ["5", "door.open", "gate", "begin", 450, False, True],
         ]
     )  # fmt: skip
     assert ask("daybook/lanes.js", f"m.states({events}, 0, 500)") == [
@@ -111,8 +112,9 @@ def test_lanes_gather_marks_and_make_bars_of_states(ask):
         {"start": 400, "end": 500, "lost": False},
     ]
     assert ask("daybook/lanes.js", f"m.happenings({events}, {{x: (at) => at / 100}}).map(([x, g]) => [x, g.length])") == [
-        [0, 1], [4, 1],
-    ]  # fmt: skip
+        [0, 1], [4, 2],
+    ], "a test is a mark, and no state"  # fmt: skip
+    assert ask("daybook/lanes.js", f"[m.tested({events}), m.tested({events}.slice(4))]") == [False, True]
     here = f"m.within({events}, new Set(['vault', 'shed']), {{start: 200, end: 400}}, 4).map((e) => e[0])"
     assert ask("daybook/lanes.js", here) == ["2", "4"]
     runs = '[["a", "R", "p", 30, "9", []], ["b", "R", "p", 10, "7", ["alarm"]], ["c", "R", "p", 20, "8", []]]'
@@ -194,3 +196,24 @@ def test_a_camera_is_aimed_at_a_place_and_corners_are_moved_added_and_taken_away
     assert ask("sources/shape.js", f"m.shrunk({area}, 0, 1)[0].points.length") == 3, "an area has three corners"
     line = "[{sort: 'line', item: 'Segments', points: [[0, 0], [1, 0]]}]"
     assert ask("sources/shape.js", f"m.grown({line}, 0, 1)[0].points") == [[0, 0], [0.5, 0], [1, 0]]
+
+
+def test_a_week_is_painted_and_what_begins_the_evening_before_is_cut(ask):
+    spans, week = "hours/spans.js", '{"fri": ["22:00-06:00"], "sat": ["sunset-30-sunrise+15"]}'
+    assert ask(spans, f"m.painted({week}, 0, 540, 1020, true).mon") == ["09:00-17:00"]
+    joined = ask(spans, f"m.painted(m.painted({week}, 0, 540, 720, true), 0, 720, 780, true).mon")
+    assert joined == ["09:00-13:00"], "what touches is one"
+    cut = ask(spans, f"m.painted({week}, 5, 60, 120, false)")
+    assert cut["fri"] == ["22:00-01:00"] and cut["sat"] == ["02:00-06:00", "sunset-30-sunrise+15"]
+    assert ask(spans, f"m.painted({week}, 4, 1320, 1440, false)") == {"sat": ["00:00-06:00", "sunset-30-sunrise+15"]}
+    assert ask(spans, "m.painted({sun: ['23:00-01:00']}, 0, 0, 60, false)") == {"sun": ["23:00-24:00"]}
+    sun = "{sunrise: 480, sunset: 960}"
+    assert ask(spans, f"m.stretches({week}, 6, {sun})") == [{"from": 0, "to": 495, "bySun": True, "tail": True}]
+    assert ask(spans, "m.drawn('sunrise-sunset', {sunrise: 720, sunset: 720})") == [720, 720], "a day without sun"
+    assert ask(spans, "[m.drawn('9-17', {}), m.minutes('09:00-17:30')]") == [None, [540, 1050]]
+    assert ask(spans, f"[m.inside({week}, 4, 1400), m.inside({week}, 5, 100), m.inside({week}, 5, 1000)]") == [
+        True,
+        True,
+        False,
+    ]
+    assert ask(spans, "m.typed(' 09:00-12:00 ,, 14:00-sunset')") == ["09:00-12:00", "14:00-sunset"]

@@ -2,7 +2,7 @@
 import { drawTicks, prepare, theme } from "../kit/canvas.js";
 import { wall } from "../kit/times.js";
 import { t, tn } from "../kit/words.js";
-import { alarmed, happenings, lost, responses, states, within } from "./lanes.js";
+import { alarmed, happenings, lost, responses, states, tested, within } from "./lanes.js";
 
 export const LEFT = 132, RIGHT = 14;
 const TOP = 26;
@@ -67,7 +67,10 @@ export class Drawing {
       this.box(colour, x - 1, line - height, 2, height - 1, 0.8);
       pen.beginPath();
       pen.arc(x, line - height, gathered.length > 1 ? 3.2 : 2.6, 0, 7);
+      // A test is hollow.
+      if (tested(gathered)) Object.assign(pen, { fillStyle: colours.lane, strokeStyle: colour, lineWidth: 1.5 });
       pen.fill();
+      if (tested(gathered)) pen.stroke();
       this.spot(x, line - 48, line, gathered[0][0], gathered.length, this.happened(gathered));
     }
   }

@@ -1,4 +1,4 @@
-// What lies where on a lane. Events are [seq, kind, point, phase, at, late], runs are
+// What lies where on a lane. Events are [seq, kind, point, phase, at, late, test], runs are
 // [ref, rule, point, zero, event, steps].
 // No document in here.
 
@@ -11,7 +11,8 @@ export const within = (marks, points, { start, end }, at) =>
 /** States as bars from begin to end: [{start, end, lost}]. One that has not ended lasts until now. */
 export function states(events, start, now) {
   const open = new Map(), found = [];
-  for (const [, kind, point, phase, at] of [...events].sort((a, b) => a[4] - b[4])) {
+  // One that somebody made up for a test is no state of the point.
+  for (const [, kind, point, phase, at] of events.filter((e) => !e[6]).sort((a, b) => a[4] - b[4])) {
     const key = `${kind}@${point}`;
     if (phase === "begin") open.set(key, { start: at, lost: kind === LOST });
     if (phase !== "end") continue;
@@ -38,6 +39,7 @@ export function columns(marks, at, axis, pixels) {
 export const happenings = (events, axis) => columns(events.filter((e) => e[3] !== "end"), 4, axis, 4);
 export const responses = (runs, axis) => columns(runs, 3, axis, 8);
 
+export const tested = (events) => events.every((e) => e[6]);
 export const lost = (events) => events.some((e) => e[1] === LOST);
 export const alarmed = (runs) => runs.some((r) => r[5].includes("alarm"));
 
