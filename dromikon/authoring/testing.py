@@ -1,5 +1,6 @@
 """Testing a rule: a case put to it without doing anything, for real and marked as a test, and the checklist kept with it."""
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -14,7 +15,7 @@ from dromikon.core.events import Event
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant, from_datetime
-from dromikon.core.kinds import HIDDEN, KINDS, PERSONAL, FieldKind
+from dromikon.core.kinds import HIDDEN, KINDS, PERSONAL, FieldKind, public_fields
 from dromikon.core.rules.document import Problem, RuleDocument
 from dromikon.core.rules.explain import OUTCOMES, explain
 from dromikon.core.rules.trace_axis import place, reach_of, ticks
@@ -71,8 +72,8 @@ def proposed(access: Access, content: Any, seq: int | None = None) -> dict[str, 
 
 def _event_of(event: Event) -> dict[str, Any]:
     return {
-        "kind": event.kind, "point": event.point, "phase": event.phase.value,
-        "fields": {name: value for name, value in event.fields.items() if value != HIDDEN},
+        "kind": event.kind, "point": event.point, "phase": event.phase.value, "of": event.seq,
+        "fields": {name: value for name, value in public_fields(event.fields).items() if value != HIDDEN},
     }  # fmt: skip
 
 
@@ -106,8 +107,25 @@ def read_case(content: Any) -> Case:
 
 
 def _tried(access: Access, document: RuleDocument, facts: Facts, case: Case) -> Tried:
+    case = _with_faces(access, case)
     rows = {} if case.states is not None else _rows_now(access.site.id)
     return try_case(document, facts, case, _moment(case, access.site.zone), ((("", k), r) for k, r in rows.items()))
+
+
+def _with_faces(access: Access, case: Case) -> Case:
+    """The personal fields of the events that a case repeats, as far as they are kept: for the evaluator alone."""
+    wanted = [one.of for one in case.events if one.of is not None]
+    kept = dict(EventRow.objects.filter(site=access.site.id, seq__in=wanted).values_list("seq", "fields"))
+    events = tuple(_with_face(one, kept.get(one.of, {})) if one.of is not None else one for one in case.events)
+    return case.model_copy(update={"events": events})
+
+
+def _with_face(one: Occurrence, fields: Mapping[str, Any]) -> Occurrence:
+    kind = KINDS.get(one.kind)
+    personal = {
+        f.name: fields[f.name] for f in (kind.fields if kind else ()) if f.type in PERSONAL and f.name in fields
+    }
+    return one.model_copy(update={"fields": {**one.fields, **personal}})
 
 
 def _rows_now(site: str) -> dict[str, Any]:
@@ -215,7 +233,7 @@ def carry_out_test(access: Access, rule: Rule, content: Any, lasts: float = 10.0
     if problems:
         raise Refused(problems)
     at = now_ms()
-    body = event.model_dump(mode="json", exclude={"after"})
+    body = event.model_dump(mode="json", exclude={"after", "of"})
     with transaction.atomic():
         record(access.site, access.person, "tested rule", f"rule:{rule.id}", at, name=rule.name, kind=event.kind)
         record_act(access.site.id, "trial", at, rule=rule.id, lasts=lasts, **body)

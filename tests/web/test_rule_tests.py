@@ -9,9 +9,12 @@ from dromikon.authoring.replay import entries
 from dromikon.authoring.services import save, switch
 from dromikon.authoring.testing import MOST_CASES
 from dromikon.clock import now_ms
+from dromikon.core.lists.similarity import write_template
 from dromikon.core.rules.rehearse import Stage, rehearse
 from dromikon.daybook.models import ActRow, EventRow, LineRow, RunRow, Step, TallyRow, VerdictRow
 from dromikon.desk.models import Alarm
+from dromikon.lists.models import WatchList
+from dromikon.lists.services import set_entries
 from dromikon.people.models import AuditEntry
 from dromikon.people.tokens import make_token
 from dromikon.rulebook.models import Case
@@ -163,3 +166,20 @@ def test_what_a_point_sends_for_the_first_time_is_offered_at_once(bench):
     bench.http(kind="scene.occupied", point="jetty-line", phase="begin")
     bench.run()
     assert "scene.occupied" in known_of(GARDENS).sends["jetty-line"]
+
+
+def test_a_face_of_the_past_is_tried_without_being_told(call, bench, as_):
+    face = write_template([1.0 if i == 3 else 0.01 * i for i in range(128)])
+    people = WatchList.objects.get(id="garden-staff")
+    set_entries(as_("ines"), people, [{"value": "Ada", "template": face}])
+    bench.http(kind="face.seen", point="gate-line", phase="pulse", fields={"template": face, "confidence": 90.0})
+    bench.run()
+    similar = {"test": "list", "field": "template", "among": {"id": people.id}, "how": "similar"}
+    cause = {**CROSSED, "kind": "face.seen"}
+    document = {"name": "F", "cause": cause, "provided": similar, "response": [{"do": "line", "text": "a"}]}
+    told = call("POST", "rules/propose", {"document": document})
+    assert face not in told.content.decode() and "template" not in told.json()["event"]["fields"]
+    tried = call("POST", "rules/try", {"document": document, "case": {"events": [told.json()["event"]]}})
+    assert tried.json()["fired"] and face not in tried.content.decode()
+    unknown = {**told.json()["event"], "of": None}
+    assert not call("POST", "rules/try", {"document": document, "case": {"events": [unknown]}}).json()["fired"]

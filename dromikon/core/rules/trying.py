@@ -27,7 +27,8 @@ MOST_WAKES = 2_000
 
 
 class Occurrence(BaseModel):
-    """An event of a case; `after`: seconds after the case's moment."""
+    """An event of a case; `after`: seconds after the case's moment. `of`: the event of the past that it repeats, whose personal
+    fields (a face's) it has without their being told to anybody."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -36,6 +37,7 @@ class Occurrence(BaseModel):
     phase: Phase = Phase.PULSE
     fields: Annotated[dict[str, Scalar], Field(max_length=40)] = {}
     after: Annotated[float, Field(ge=0, le=86_400)] = 0.0
+    of: Annotated[int | None, Field(ge=0)] = None
 
 
 class Case(BaseModel):

@@ -39,7 +39,7 @@ export const testing = {
 
   choosePair(one, event) {
     const [kind, point] = event.target.value.split("@");
-    Object.assign(one, { kind, point, fields: {} });
+    Object.assign(one, { kind, point, fields: {}, of: null });
     one.phase = this.phasesOf(one)[0];
     for (const field of this.fieldsOf(one)) if (field.choices.length) one.fields[field.name] = field.choices[0];
     this.tryIt();
@@ -162,6 +162,6 @@ export const testing = {
 };
 
 let counter = 0;
-const made = ({ kind, point, phase, fields }, after) => ({
-  kind, point, phase, fields: { ...fields }, after, key: (counter += 1),
+const made = ({ kind, point, phase, fields, of = null }, after) => ({
+  kind, point, phase, fields: { ...fields }, of, after, key: (counter += 1),
 });
