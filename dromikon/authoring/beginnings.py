@@ -11,7 +11,8 @@ from dromikon.clock import now_ms
 from dromikon.core import reading
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
-from dromikon.core.rules.starting import STARTING, Starting, bind, open_places, suggested
+from dromikon.core.point_kinds import POINT_KINDS
+from dromikon.core.rules.starting import STARTING, Starting, Wider, bind, open_places, suggested
 from dromikon.core.words import t
 from dromikon.daybook.models import EventRow
 from dromikon.people.access import Access
@@ -82,10 +83,20 @@ def _open(
     return [
         {
             "label": t(o.place.label), "many": o.many, "paths": list(o.paths), "chosen": [],
-            "options": [{"id": id, "name": name} for id, name in o.options],
+            "options": [{"id": id, "name": name} for id, name in o.options] + [_wide(w) for w in o.wider],
+            "sources": o.place.what == "points",
         }
         for o in open_places(chosen, facts, sends, within)
     ]  # fmt: skip
+
+
+def _wide(wider: Wider) -> dict[str, Any]:
+    """Several at once as something to choose: which part of the selection it goes into, and as what."""
+    if wider.part == "areas":
+        name, item = t("Anything in {area}", area=wider.name), {"id": wider.id, "name": wider.name}
+        return {"id": f"areas:{wider.id}", "name": name, "part": "areas", "item": item}
+    name = t("Any {kind}", kind=t(POINT_KINDS[wider.id]).lower())
+    return {"id": f"point_kinds:{wider.id}", "name": name, "part": "point_kinds", "item": wider.id}
 
 
 def what_can_happen(access: Access, point_id: str) -> tuple[Point, list[Sends]] | None:

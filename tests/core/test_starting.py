@@ -5,6 +5,7 @@ import pytest
 from dromikon.core.facts import Point
 from dromikon.core.lists.watchlist import WatchList
 from dromikon.core.rules.checks import check
+from dromikon.core.rules.document import RuleDocument
 from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.starting import STARTING, NotBound, Place, Starting, bind, open_places, suggested
 from tests.core.site import facts
@@ -81,3 +82,17 @@ def test_only_what_is_certain_is_bound_and_only_what_fits_is_offered():
         ("sensors", ("cause.where.points",)), ("valve", ("response.1.target.point",)), ("who", ("response.0.groups",)),
     ]  # fmt: skip
     assert [id for id, _ in asked[0].options] == ["leak", "fire"]
+
+
+def test_several_sources_of_one_area_or_sort_can_be_chosen_at_once():
+    (lines,) = (o for o in open_places(STARTING["after-hours"], SITE) if o.place.what == "points")
+    assert ("point_kinds", "detector") in {(w.part, w.id) for w in lines.wider}
+    detectors = [p for p in SITE.points if p.kind == "detector"]
+    for wider in lines.wider:
+        if wider.part == "areas":
+            assert sum(p.area == wider.id for p in detectors) > 1
+    bound = bind(STARTING["after-hours"], filled(STARTING["after-hours"], SITE)).to_json()
+    bound["cause"]["where"] = {"point_kinds": ["detector"]}
+    assert len(set(RuleDocument.model_validate(bound).cause.triggers(SITE))) == len(detectors)
+    (who,) = (o for o in open_places(STARTING["after-hours"], SITE) if o.place.what == "groups")
+    assert who.wider == ()

@@ -1,5 +1,6 @@
 """What a starting rule is: a document with open places that are bound to a site's own things."""
 
+from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
@@ -101,12 +102,23 @@ ORDER: tuple[What, ...] = ("points", "list", "hours", "counter", "point", "group
 
 
 @dataclass(frozen=True, slots=True)
+class Wider:
+    """Several sources at once, and those that are added later: a part of a selection (`areas` or `point_kinds`) with its id."""
+
+    part: Literal["areas", "point_kinds"]
+    id: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
 class Open:
-    """A place that somebody must fill: where in the document, whether several things fit into it, and what there is."""
+    """A place that somebody must fill: where in the document, whether several things fit into it, what there is, and what
+    gathers several of them."""
 
     place: Place
     paths: tuple[str, ...]
     options: tuple[tuple[str, str], ...]
+    wider: tuple[Wider, ...] = ()
 
     @property
     def many(self) -> bool:
@@ -138,7 +150,7 @@ def open_places(
         options = fitting(starting, place, facts, sends)
         if place.what != "number" and not _sources(place, options, within) and not _certain(place, options):
             paths = tuple(path for path, name in _bound_at(starting.document) if name == place.name)
-            found.append(Open(place, paths, tuple(options)))
+            found.append(Open(place, paths, tuple(options), _wider(place, options, facts)))
     return sorted(found, key=lambda o: ORDER.index(o.place.what))
 
 
@@ -155,6 +167,17 @@ def fitting(
     if place.what == "list":
         return [(w.id, w.name) for w in facts.lists if place.sort in ("", w.sort)]
     return list(facts.things(place.what)) if place.what != "number" else []
+
+
+def _wider(place: Place, options: list[tuple[str, str]], facts: Facts) -> tuple[Wider, ...]:
+    """The areas and sorts of point that several of some sources have in common."""
+    if place.what != "points":
+        return ()
+    fits = {id for id, _ in options}
+    points = [p for p in facts.points if p.id in fits]
+    areas, kinds = Counter(p.area for p in points if p.area), Counter(p.kind for p in points)
+    found = [Wider("areas", a.id, a.name) for a in facts.areas if areas[a.id] > 1]
+    return (*found, *(Wider("point_kinds", kind, kind) for kind in place.point_kinds if kinds[kind] > 1))
 
 
 def _certain(place: Place, options: list[tuple[str, str]]) -> bool:

@@ -23,6 +23,15 @@ import { verbs } from "./verbs.js";
 /** A pause in typing before the draft is read, in ms. */
 const SOON = 90;
 
+/** A selection of what was picked: points one by one, and areas or sorts of point as a whole. */
+function selectionOf(picked) {
+  const found = {};
+  for (const { id, name, part = "points", item = { id, name } } of picked) {
+    found[part] = [...(found[part] || []), copy(item)];
+  }
+  return found;
+}
+
 const editor = () => ({
   enabled: false, revision: null, live: null, rule: "", named: "", opened: "", may: false, begun: false, homeless: [],
   dirty: false, saving: false, undoable: false, redoable: false, asking: carried("open-places"),
@@ -101,8 +110,11 @@ const editor = () => ({
     const has = place.chosen.includes(option.id);
     const without = place.chosen.filter((id) => id !== option.id);
     place.chosen = !place.many ? [option.id] : has ? without : [...place.chosen, option.id];
-    const refs = place.options.filter((o) => place.chosen.includes(o.id)).map(copy);
-    for (const path of place.paths) this.form.set(path, place.many ? refs : refs[0]);
+    const picked = place.options.filter((o) => place.chosen.includes(o.id));
+    for (const path of place.paths) {
+      if (place.sources) this.form.set(path.replace(/\.points$/, ""), selectionOf(picked));
+      else this.form.set(path, place.many ? picked.map(copy) : copy(picked[0]));
+    }
   },
   /** The mend sets one place of the document to a value. */
   mend(f) { this.form.set(f.mend.path, f.mend.value); },
