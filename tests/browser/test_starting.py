@@ -37,7 +37,7 @@ def reading(kind, point, value):
 
 BAY_TAKEN, BAY_FREE = ({"kind": "scene.occupied", "point": "jetty-line", "phase": p} for p in ("begin", "end"))
 JOBS = {
-    "door-forced": Job(("Vault door", "Operators"), scene="force-vault"),
+    "door-forced": Job(("Any door", "Operators"), scene="force-vault"),
     "wicket-call": Job(numbers={"cause.within": "3"}, scene="ring"),
     "unknown-plate": Job(("staff plates", "No hours", "Operators"), scene="unknown-plate"),
     "excluded-person": Job(("excluded persons", "Operators"), scene="excluded-person"),
