@@ -10,12 +10,15 @@ from dromikon.core.rules.parts import seconds
 from dromikon.core.rules.state import STATE_FORMAT, RowKey
 from dromikon.core.rules.state import Row as EvaluatorState
 from dromikon.daybook import feed, storage, tally
-from dromikon.daybook.models import LineRow, RunRow, Step
+from dromikon.daybook.models import EventRow, LineRow, RunRow, Step
 from dromikon.daybook.storage import Row, dumps
 from dromikon.desk.models import Alarm, Evidence
 
 #: How long after its moment a step may still be sent, in ms. Releases never expire.
 EXPIRY = {Delivery.ONCE_ONLY: 10_000, Delivery.REPEATABLE: 86_400_000}
+
+#: Where the message stands in an event's row.
+_MESSAGE = [f.attname for f in EventRow._meta.concrete_fields].index("inbox")
 
 
 @dataclass
@@ -55,6 +58,10 @@ class Book:
         if not event.test:
             self.happened.append((site, event))
         self.tell(feed.event(site, event))
+
+    def message_of(self, event: int) -> int | None:
+        """The message of an event of this transaction; None where it had none or is an earlier one."""
+        return next((row[_MESSAGE] for row in self.events if row[0] == event), None)
 
     def note_outcome(self, site: str, outcome: Outcome, at: int, rule_names: dict[str, str]) -> None:
         """Verdicts and runs; steps are noted by the effects that carry them out."""

@@ -434,9 +434,10 @@ class Engine:
     def _log(self, site: str, runs: Sequence[Run], book: Book) -> None:
         """A line for each run, with the message that began it."""
         for run in runs:
-            noted = [row for row in book.events if row[0] == run.event]
-            kept = EventRow.objects.filter(seq=run.event).values_list("inbox", flat=True)
-            logs.tell("run", noted[0][-1] if noted else kept.first(), run.event, run=run.ref, rule=run.rule, site=site)
+            message = book.message_of(run.event)
+            if message is None:
+                message = EventRow.objects.filter(seq=run.event).values_list("inbox", flat=True).first()
+            logs.tell("run", message, run.event, run=run.ref, rule=run.rule, site=site)
 
     def _order(self, site: str, order: StepOrder, at: int, book: Book) -> None:
         effect = EFFECTS[order.action]
