@@ -17,6 +17,8 @@ G = "quillmere-gardens"
 AIM = 8
 #: It waits for a whole minute, so the others are under way by then.
 LAST = "count-anew"
+#: Those whose runs are looked at on their pages, too: a scene, a device's message, a test by hand.
+SEEN = ("door-forced", "occupancy", "step-expired")
 
 
 @dataclass(frozen=True)
@@ -111,7 +113,7 @@ def built(demo, settled, browser):
             time.sleep(0.3)
     demo.call("PUT", f"/api/v1/situation/counters/deliveries?site={G}", {"value": 500})
     demo.call("POST", f"/api/v1/buttons/gate-help/press?site={G}")
-    end = (int(time.time()) + 100) // 60 * 60
+    end = (int(time.time()) + 80) // 60 * 60
     hours.append(demo.call("POST", f"/api/v1/hours?site={G}", {"name": "Ends soon", "document": until(end)}))
     time.sleep(0.5)
     found[LAST] = build(demo, browser, LAST, JOBS[LAST])
@@ -172,13 +174,14 @@ def test_every_starting_rule_is_built_here():
 
 
 @pytest.mark.parametrize("name", JOBS)
-def test_a_starting_rule_is_built_on_its_page_and_fires(built, browser, name):
+def test_a_starting_rule_is_built_on_its_page_and_fires(demo, built, browser, name):
     address, count = built[name]
     print(f"\n{name}: {count} clicks and keystrokes from the Rulebook to a rule that is on")
-    browser.get(address)
-    wait(browser, 200).until(
-        lambda b: b.find_elements(By.CSS_SELECTOR, "[data-lately] [data-verdict$=' fired']"), f"{name} has not fired"
-    )
+    runs = f"/api/v1/runs?site={G}&rule={address.rsplit('/', 1)[1]}"
+    wait(browser, 200).until(lambda _: demo.get(runs), f"{name} has not fired")
+    if name in SEEN:
+        browser.get(address)
+        one(browser, "[data-lately] [data-verdict$=' fired']")
 
 
 def test_from_an_event_seen_a_rule_takes_few_movements(demo, browser, built):
