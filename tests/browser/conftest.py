@@ -17,6 +17,11 @@ from tools.demo_process import start_demo
 from tools.words import write_language
 
 
+def pytest_collection_modifyitems(items):
+    """What leaves something behind at the site comes last: water that is spilt runs for minutes."""
+    items.sort(key=lambda item: item.get_closest_marker("lasting") is not None)
+
+
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory):
     # As people have it: styles and scripts gathered, under names with digests.
