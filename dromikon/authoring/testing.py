@@ -227,8 +227,10 @@ def carry_out_test(access: Access, rule: Rule, content: Any, lasts: float = 10.0
         )
     if not SHORTEST <= lasts <= LONGEST:
         problems.append(Problem(path="lasts", message=f"A test lasts {SHORTEST:g} to {LONGEST:g} s."))
-    facts = facts_of(access.site)
-    if (event.kind, event.point) not in set(read_document(rule.document).cause.triggers(facts)) and event.point:
+    cause = read_document(rule.document).cause
+    # What the clock sets off has no point.
+    about = set(cause.triggers(facts_of(access.site))) or {(cause.event_kind(), "")}
+    if (event.kind, event.point) not in about:
         problems.append(Problem(path="event", message="This rule's cause is not about such an event at this place."))
     if problems:
         raise Refused(problems)

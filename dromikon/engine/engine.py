@@ -278,12 +278,14 @@ class Engine:
 
     def enter_event(
         self, site: str, book: Book, at: int, kind: str, point: str, fields: dict[str, Scalar],
-        chain: tuple[str, ...] = (), late: bool = False,
+        chain: tuple[str, ...] = (), late: bool = False, test: bool = False,
     ) -> None:  # fmt: skip
         seq, moment = self._next(at)
-        event = Event(seq, kind, point, Phase.PULSE, moment, at, moment, None, fields, late, False, chain)
+        event = Event(seq, kind, point, Phase.PULSE, moment, at, moment, None, fields, late, False, chain, test)
         book.note_event(site, event, None)
-        self._carry_out(site, self.sites[site].apply(event), moment, book)
+        if not test:
+            # What a test raises is seen, and told to no rule.
+            self._carry_out(site, self.sites[site].apply(event), moment, book)
 
     def _new_facts(self, act: ActRow, book: Book) -> None:
         site = Site.objects.filter(id=act.site).first()

@@ -124,6 +124,8 @@ def test_a_test_is_no_history(call, bench, rule, as_):
     [
         ({**EVENT, "point": "jetty-line"}, 10, "event"),
         ({**EVENT, "kind": "door.open"}, 10, "event"),
+        ({**EVENT, "kind": "door.open", "point": ""}, 10, "event"),
+        ({**EVENT, "point": ""}, 10, "event"),
         ({**EVENT, "colour": 1}, 10, "event.colour"),
         (EVENT, 0, "lasts"),
     ],
@@ -183,3 +185,19 @@ def test_a_face_of_the_past_is_tried_without_being_told(call, bench, as_):
     assert tried.json()["fired"] and face not in tried.content.decode()
     unknown = {**told.json()["event"], "of": None}
     assert not call("POST", "rules/try", {"document": document, "case": {"events": [unknown]}}).json()["fired"]
+
+
+def test_what_a_test_raises_is_told_to_no_rule(call, bench, as_):
+    raises = save(as_("ines"), {**DOCUMENT, "response": [{"do": "derive", "name": "Seen", "text": "x"}]})
+    raised = {**DOCUMENT, "name": "Hears", "provided": None, "cause": {**CROSSED, "kind": "rule.raised"}}
+    hears = save(as_("ines"), raised)
+    for rule in (raises, hears):
+        switch(as_("ines"), rule, True)
+    bench.run()
+    call("POST", f"rules/{raises.id}/test", {"event": EVENT})
+    bench.run()
+    told = EventRow.objects.get(kind="rule.raised")
+    assert told.test and told.fields["text"] == "Test: x" and not RunRow.objects.filter(rule=hears.id).exists()
+    bench.cross(point="gate-line")
+    bench.run()
+    assert RunRow.objects.filter(rule=hears.id).count() == 1

@@ -36,9 +36,9 @@ class JournalKeeper(Protocol):
 
     def enter_event(
         self, site: str, book: Book, at: int, kind: str, point: str, fields: dict[str, Scalar],
-        chain: tuple[str, ...], late: bool,
+        chain: tuple[str, ...], late: bool, test: bool,
     ) -> None:  # fmt: skip
-        """Make a momentary event the next journal entry."""
+        """Make a momentary event the next journal entry; one of a `test` is told to no rule."""
         ...
 
 

@@ -44,5 +44,6 @@ class DeriveEffect(FollowingEffect):
         payload = cast(DeriveOrder, order.payload)
         run = book.run(order.run)
         keeper.enter_event(
-            site, book, order.due, payload["kind"], order.target, payload["fields"], tuple(payload["chain"]), run.late
-        )
+            site, book, order.due, payload["kind"], order.target, payload["fields"], tuple(payload["chain"]), run.late,
+            run.test,
+        )  # fmt: skip
