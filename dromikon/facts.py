@@ -61,7 +61,7 @@ def names_of(site: Site) -> Facts:
         sightlines={point: tuple(cameras) for point, cameras in sightlines.items()},
         devices=tuple(Device(id=d.id, name=d.name, gap=d.minimum_gap) for d in site.devices.filter(retired_at=None)),
         hours=tuple(Hours.model_validate({**h.document, "id": h.id, "name": h.name}) for h in site.hours.all()),
-        lists=tuple(_watch_list(w.id, w.name, w.sort, w.content_id) for w in site.lists.all()),
+        lists=tuple(watch_list(w.id, w.name, w.sort, w.content_id) for w in site.lists.all()),
         counters=tuple(Counter(id=c.id, name=c.name) for c in site.counters.filter(retired_at=None)),
         destinations=tuple(
             Destination(id=d.id, name=d.name, sort=d.sort) for d in site.destinations.filter(retired_at=None)
@@ -133,7 +133,7 @@ def _point(p: Any, seen_in: dict[str, str]) -> Point:
 
 
 @lru_cache(maxsize=64)
-def _watch_list(id: str, name: str, sort: Sort, content: str) -> WatchList:
+def watch_list(id: str, name: str, sort: Sort, content: str) -> WatchList:
     """The same list with the same content is the same value, so that its index is made once."""
     return WatchList(id=id, name=name, sort=sort, content=content, entries=entries_of(content))
 
@@ -150,5 +150,5 @@ def part_to_json(part: Value) -> dict[str, Any]:
 
 def facts_from_json(body: dict[str, Any]) -> Facts:
     """The inverse of `facts_to_json`."""
-    lists = [_watch_list(w["id"], w["name"], w["sort"], w["content"]) for w in body.get("lists", ())]
+    lists = [watch_list(w["id"], w["name"], w["sort"], w["content"]) for w in body.get("lists", ())]
     return Facts.model_validate({**body, "lists": lists})

@@ -22,8 +22,7 @@ from dromikon.core.rules.actions.snapshot import SnapshotOrder
 from dromikon.core.rules.document import Problem
 from dromikon.daybook.models import EventRow
 from dromikon.daybook.trial import ASKED, put_trial
-from dromikon.facts import names_of
-from dromikon.lists.entries import entries_of
+from dromikon.facts import names_of, watch_list
 from dromikon.lists.models import Picture, WatchList
 from dromikon.lists.services import change_entries
 from dromikon.people.access import Access
@@ -95,13 +94,7 @@ def lists_for(access: Access, row: EventRow) -> list[Holder]:
 
 def value_of(known: WatchList) -> ListValue:
     """A list as rules compare with it."""
-    return ListValue.model_construct(
-        id=known.id,
-        name=known.name,
-        sort=cast(Sort, known.sort),
-        content=known.content_id,
-        entries=entries_of(known.content_id),
-    )
+    return watch_list(known.id, known.name, cast(Sort, known.sort), known.content_id)
 
 
 def add_sighting(access: Access, known: WatchList, event: int, value: str = "", label: str = "") -> Entry:
