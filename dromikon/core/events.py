@@ -61,7 +61,8 @@ class Act(NamedTuple):
     """Something done to the site or to a run, by an operator or by a step.
 
     `act` is ``acknowledged`` (a `run`, by a `person`), ``mode`` (the site goes to mode `value`; with `until`, back to the
-    one before at that moment) or ``counter`` (counter `target` now stands at `value`).
+    one before at that moment), ``counter`` (counter `target` now stands at `value`), ``paused`` (rule `target` at camera
+    `value`, `until` a moment) or ``resumed``.
     """
 
     seq: int

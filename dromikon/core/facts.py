@@ -57,9 +57,10 @@ class Siren(Value):
 
 class Told(Value):
     """What a point's device says of it. `presets`: the positions that a camera knows, by name. `times`: seconds after which
-    its outputs go off by themselves, by their tokens."""
+    its outputs go off by themselves, by their tokens. `heard`: whether a camera has sound."""
 
     presets: tuple[str, ...] = ()
+    heard: bool = False
     times: dict[str, float] = Field(default_factory=dict)
 
 
@@ -124,6 +125,21 @@ class Counter(Value):
     name: str
 
 
+class Sound(Value):
+    """A sound of the site's own, for its alarms."""
+
+    id: str
+    name: str
+
+
+class Display(Value):
+    """A screen on which cameras are put up. `shows`: the cameras that may come up there; empty: any."""
+
+    id: str
+    name: str
+    shows: tuple[str, ...] = ()
+
+
 class Group(Value):
     """Recipients: a named set of roles and persons."""
 
@@ -165,6 +181,8 @@ class Facts(Value):
     lists: tuple[WatchList, ...] = ()
     counters: tuple[Counter, ...] = ()
     destinations: tuple[Destination, ...] = ()
+    sounds: tuple[Sound, ...] = ()
+    displays: tuple[Display, ...] = ()
     #: Where people reach the installation with a browser, for links; empty while nobody has said it.
     address: str = ""
     #: The site's operating states; the first is the one it is in before anybody sets one.
@@ -211,6 +229,14 @@ class Facts(Value):
     def destination_by_id(self) -> dict[str, Destination]:
         return {d.id: d for d in self.destinations}
 
+    @cached_property
+    def sound_by_id(self) -> dict[str, Sound]:
+        return {s.id: s for s in self.sounds}
+
+    @cached_property
+    def display_by_id(self) -> dict[str, Display]:
+        return {d.id: d for d in self.displays}
+
     def recipients(self, groups: Iterable[str], persons: Iterable[str]) -> list[Member]:
         """Everybody in some groups, and persons by name, once."""
         named = set(persons)
@@ -247,7 +273,7 @@ class Facts(Value):
     @cached_property
     def _named(
         self,
-    ) -> dict[str, Mapping[str, Area | Point | Hours | Group | WatchList | Counter | Device | Member | Destination]]:
+    ) -> dict[str, Mapping[str, "Named"]]:
         return {
             "point": self.point_by_id,
             "area": self.area_by_id,
@@ -258,6 +284,8 @@ class Facts(Value):
             "device": self.device_by_id,
             "person": self.member_by_id,
             "destination": self.destination_by_id,
+            "sound": self.sound_by_id,
+            "display": self.display_by_id,
         }
 
     def cameras_of(self, point: str) -> tuple[str, ...]:
@@ -280,6 +308,10 @@ class Facts(Value):
             found |= inner
             grew = bool(inner)
         return found
+
+
+#: What rules name by id.
+Named = Area | Point | Hours | Group | WatchList | Counter | Device | Member | Destination | Sound | Display
 
 
 def same_but_rules(one: Facts, other: Facts) -> bool:

@@ -12,7 +12,10 @@ from dromikon.core.facts import Facts, Value
 
 Body = dict[str, Any]
 #: Parts that are a list of things with an id.
-THINGS = ("areas", "points", "hours", "groups", "devices", "members", "lists", "counters", "destinations", "rules")
+THINGS = (
+    "areas", "points", "hours", "groups", "devices", "members", "lists", "counters", "destinations", "sounds", "displays",
+    "rules",
+)  # fmt: skip
 #: The part that is a mapping of ids to lists.
 MAPPING = "sightlines"
 #: By this a change is told from whole facts.

@@ -14,7 +14,8 @@ from dromikon.core.words import N_, t
 
 @dataclass(frozen=True, slots=True)
 class FieldKind:
-    """One field of a kind. `type` is number, text, choice or template (a face's); `unit` is shown behind a number."""
+    """One field of a kind. `type` is number, text, choice, template (a face's) or box (a place in the picture) or point (an id); `unit` is
+    shown behind a number."""
 
     name: str
     called: str
@@ -76,6 +77,8 @@ class Kind:
 
 #: Types of fields that are personal data: such a field leaves in no text, call, page or answer.
 PERSONAL = ("template",)
+#: What no condition can be about.
+NOT_COMPARED = ("box", "point")
 HIDDEN = "(face template)"
 
 KINDS: Registry[Kind] = Registry("kind")
@@ -90,9 +93,19 @@ OBJECT_FIELDS = (
     FieldKind("confidence", "confidence", "number", "%"),
     FieldKind("height", "size (height in the picture)", "number", "%"),
     FieldKind("object", "object number", "number"),
+    FieldKind("box", "place in the picture", "box"),
 )
+PLACE = OBJECT_FIELDS[-1]
+WAY = FieldKind("direction", "direction", "choice", choices=("in", "out"))
 
 CARD_FIELDS = (FieldKind("card", "card", "text"), FieldKind("person", "person", "text"))
+#: The camera at which a desk button was pressed, by its id: it is the source then.
+PRESSED_AT = "pressed_at"
+PRESS_FIELDS = (
+    FieldKind("person", "person", "text"), FieldKind("position", "position", "text"),
+    FieldKind("camera", "camera it was pressed at", "text"), FieldKind(PRESSED_AT, "camera's id", "point"),
+)  # fmt: skip
+BY = FieldKind("person", "at a desk, by", "text")
 WHY = FieldKind("reason", "reason", "text")
 #: Raised by a step of a rule, at any point.
 DERIVED = "rule.raised"
@@ -119,11 +132,69 @@ for kind in (
         "is crossed",
         MOMENT,
         ("detector",),
-        (*OBJECT_FIELDS, FieldKind("direction", "direction", "choice", choices=("in", "out"))),
+        (*OBJECT_FIELDS, WAY),
         icon="walk",
     ),
     Kind("scene.loitering", "Loitering", "has somebody lingering", STATE, ("detector",), OBJECT_FIELDS, icon="clock"),
     Kind("scene.inside", "Somebody inside", "has somebody inside", STATE, ("detector",), OBJECT_FIELDS, icon="walk"),
+    Kind("scene.outside", "Somebody outside", "has somebody outside", STATE, ("detector",), OBJECT_FIELDS, icon="walk"),
+    Kind("scene.entered", "Somebody enters", "is entered", MOMENT, ("detector",), OBJECT_FIELDS, icon="walk"),
+    Kind("scene.left", "Somebody leaves", "is left", MOMENT, ("detector",), OBJECT_FIELDS, icon="walk"),
+    Kind(
+        "scene.passed",
+        "Doorway passed",
+        "is passed",
+        MOMENT,
+        ("detector",),
+        (*OBJECT_FIELDS, WAY),
+        icon="door",
+    ),
+    Kind(
+        "scene.standing",
+        "Somebody stands still",
+        "has somebody standing",
+        STATE,
+        ("detector",),
+        OBJECT_FIELDS,
+        icon="clock",
+    ),
+    Kind(
+        "scene.left_behind",
+        "Thing left behind",
+        "has a thing left behind",
+        STATE,
+        ("detector",),
+        OBJECT_FIELDS,
+        icon="alert-triangle",
+    ),
+    Kind(
+        "scene.taken_away",
+        "Thing taken away",
+        "has a thing taken away",
+        MOMENT,
+        ("detector",),
+        OBJECT_FIELDS,
+        icon="alert-triangle",
+    ),
+    Kind(
+        "scene.crowded",
+        "Too many at once",
+        "is crowded",
+        STATE,
+        ("detector",),
+        (FieldKind("value", "how many", "number"),),
+        icon="users",
+    ),
+    Kind(
+        "scene.wrong_way",
+        "Wrong way",
+        "is gone through the wrong way",
+        MOMENT,
+        ("detector",),
+        OBJECT_FIELDS,
+        icon="walk",
+    ),
+    Kind("scene.running", "Somebody runs", "has somebody running", MOMENT, ("detector",), OBJECT_FIELDS, icon="walk"),
     Kind("scene.motion", "Motion", "sees motion", STATE, ("camera", "detector"), icon="wave-sine"),
     Kind("picture.lost", "Picture lost", "is without a picture", STATE, ("camera",), icon="plug-x"),
     Kind("scene.tampered", "Tampering", "is covered or turned away", STATE, ("camera",), icon="eye"),
@@ -143,10 +214,24 @@ for kind in (
         "measures",
         READING,
         ("detector",),
-        (FieldKind("value", "temperature", "number", "°C"),),
+        (
+            FieldKind("value", "temperature", "number", "°C"),
+            FieldKind("lowest", "lowest in the region", "number", "°C"),
+            FieldKind("mean", "mean of the region", "number", "°C"),
+        ),
         icon="temperature",
     ),
     Kind("scene.hot", "Too hot", "is too hot", STATE, ("detector",), icon="temperature"),
+    # No topic of ONVIF's tells of one: a camera that sees flames has one of its own, which a decoder reads.
+    Kind(
+        "scene.flame",
+        "Flame seen",
+        "shows a flame",
+        STATE,
+        ("camera", "detector"),
+        (FieldKind("confidence", "confidence", "number", "%"), PLACE),
+        icon="temperature",
+    ),
     Kind(
         "plate.read",
         "Plate read",
@@ -157,6 +242,7 @@ for kind in (
             FieldKind("plate", "plate", "text"),
             FieldKind("confidence", "confidence", "number", "%"),
             FieldKind("direction", "direction", "choice", choices=("in", "out")),
+            PLACE,
         ),
         icon="car",
     ),
@@ -170,6 +256,9 @@ for kind in (
             FieldKind("template", "face", "template"),
             FieldKind("person", "recognised as", "text"),
             FieldKind("confidence", "confidence", "number", "%"),
+            FieldKind("covered", "mouth and nose", "choice", choices=("free", "covered")),
+            FieldKind("live", "before the camera", "choice", choices=("person", "picture")),
+            PLACE,
         ),
         icon="user",
     ),
@@ -190,8 +279,8 @@ for kind in (
         icon="alert-triangle",
     ),
     Kind("call.rung", "Call", "rings", MOMENT, ("station",), icon="bell"),
-    Kind("call.answered", "Call answered", "is answered", MOMENT, ("station",), icon="bell"),
-    Kind("call.ended", "Call ended", "hangs up", MOMENT, ("station",), icon="bell"),
+    Kind("call.answered", "Call answered", "is answered", MOMENT, ("station",), (BY,), icon="bell"),
+    Kind("call.ended", "Call ended", "hangs up", MOMENT, ("station",), (BY,), icon="bell"),
     Kind("power.on_battery", "On battery", "runs on battery", STATE, ("power",), icon="battery"),
     Kind("input.active", "Contact on", "is on", STATE, ("input",), icon="plug"),
     Kind("output.active", "Output on", "is switched on", STATE, ("relay",), icon="bulb"),
@@ -256,9 +345,10 @@ for kind in (
         "is pressed",
         MOMENT,
         ("button",),
-        (FieldKind("person", "person", "text"), FieldKind("position", "position", "text")),
+        PRESS_FIELDS,
         icon="hand-click",
     ),
+    Kind("button.on", "Button on", "is on", STATE, ("button",), PRESS_FIELDS, icon="hand-click"),
     Kind(
         DERIVED,
         "Raised by a rule",

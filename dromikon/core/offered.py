@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from dromikon.core.kinds import CLOCK, KINDS, FieldKind, Kind
+from dromikon.core.kinds import CLOCK, KINDS, NOT_COMPARED, FieldKind, Kind
 from dromikon.core.rules.comparison import OCCURRED
 from dromikon.core.words import t
 
@@ -22,7 +22,7 @@ def _kind(kind: Kind) -> dict[str, Any]:
         "phases": [p.value for p in kind.phases],
         "point_kinds": list(kind.point_kinds),
         "fields": [
-            *(_field(f) for f in kind.fields),
+            *(_field(f) for f in kind.fields if f.type not in NOT_COMPARED),
             {**OWN_TIME, "label": t(OWN_TIME_LABEL)},
         ],
     }

@@ -82,3 +82,21 @@ def from_mu_law(data: bytes) -> Samples:
     magnitude = (((mantissa << 3) + _BIAS) << exponent) - _BIAS
     found: Samples = np.where(coded & 0x80, -magnitude, magnitude).astype(np.int16)
     return found
+
+
+def from_a_law(data: bytes) -> Samples:
+    """The samples of A-law, the other form of G.711: every other bit turned over, and the smallest steps even (table 1a)."""
+    coded = np.frombuffer(data, np.uint8).astype(np.int32) ^ 0x55
+    exponent, mantissa = (coded >> 4) & 7, coded & 0x0F
+    small = (mantissa << 4) + 8
+    magnitude = np.where(exponent == 0, small, (small + 256) << np.maximum(exponent - 1, 0))
+    found: Samples = np.where(coded & 0x80, magnitude, -magnitude).astype(np.int16)
+    return found
+
+
+def a_law_as_mu_law(data: bytes) -> bytes:
+    """A-law in the form that is used here."""
+    return data.translate(_A_AS_MU)
+
+
+_A_AS_MU = to_mu_law(from_a_law(bytes(range(256))))

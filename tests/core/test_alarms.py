@@ -12,9 +12,11 @@ from dromikon.core.alarms.states import (
     NotPossible,
     Standing,
     acknowledge,
+    bring_forward,
     end,
     give_back,
     shelve,
+    suppress,
     take,
     unshelve,
 )
@@ -62,6 +64,20 @@ def test_one_person_deals_with_it_until_they_leave_it():
             act(acknowledge(mine))
 
 
+def test_what_a_mode_suppresses_is_told_if_it_lasts_and_closed_unheard_if_not():
+    assert suppress(LASTING).state(NOW) is AlarmState.SUPPRESSED
+    assert bring_forward(suppress(LASTING)).state(NOW) is AlarmState.UNACKNOWLEDGED
+    assert bring_forward(suppress(MOMENTARY)).state(NOW) is AlarmState.CLOSED
+    assert end(suppress(LASTING)).state(NOW) is AlarmState.CLOSED, "it has passed while nobody was to hear of it"
+    assert bring_forward(end(suppress(LASTING))).state(NOW) is AlarmState.CLOSED
+    assert acknowledge(suppress(LASTING)).state(NOW) is AlarmState.ACKNOWLEDGED, "whoever finds it may answer"
+    mine = take(LASTING, "oskar")
+    assert suppress(mine) == mine and suppress(acknowledge(LASTING)) == acknowledge(LASTING)
+    assert bring_forward(LASTING) == LASTING
+    with pytest.raises(NotPossible, match="closed"):
+        acknowledge(bring_forward(suppress(MOMENTARY)))
+
+
 ACTS = st.sampled_from(["answer", "end", "take", "take over", "leave", "shelve", "unshelve", "wait"])
 
 
@@ -98,3 +114,32 @@ def test_whatever_is_done_an_answer_is_final_and_nothing_is_lost_on_the_shelf(la
         else:
             later = alarm.state(now + LONGEST_SHELF)
             assert later in OPEN_TO_ANSWER and (later is AlarmState.RETURNED) is over
+
+
+MODES = st.sampled_from(["suppress", "bring forward", "end", "answer", "take", "wait"])
+
+
+@given(st.booleans(), st.lists(MODES, max_size=20))
+def test_whatever_modes_come_and_go_what_lasts_is_never_lost(lasting, acts):
+    alarm, answered, over = Standing(lasting=lasting), False, False
+    for act in acts:
+        try:
+            match act:
+                case "suppress":
+                    alarm = suppress(alarm)
+                case "bring forward":
+                    alarm = bring_forward(alarm)
+                case "end":
+                    alarm, over = end(alarm), True
+                case "answer":
+                    alarm = acknowledge(alarm)
+                    answered = True
+                case "take":
+                    alarm = take(alarm, "a")
+        except NotPossible:
+            pass
+        if lasting and not over and not answered:
+            forward = bring_forward(alarm).state(NOW)
+            assert forward is AlarmState.UNACKNOWLEDGED, "once no mode suppresses it, it is put before people"
+        if answered:
+            assert alarm.state(NOW) in (AlarmState.ACKNOWLEDGED, AlarmState.CLOSED)

@@ -1,6 +1,7 @@
 """Causes over several events and over levels, told as little stories."""
 
 import json
+import sys
 
 import pytest
 from hypothesis import given, settings
@@ -8,6 +9,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from dromikon.core.events import Event, Phase, Tick
+from dromikon.core.facts import Point
 from dromikon.core.rules import state
 from dromikon.core.rules.causes import CAUSES
 from dromikon.core.rules.checks import check
@@ -17,6 +19,7 @@ from dromikon.core.rules.sentence import plain, sentence
 from dromikon.core.rules.state import State
 from tests.core.site import contact, crossing, facts, rule
 
+PROBES = tuple(Point(id=id, name=id, kind="sensor", area="yard") for id in ("probe", "flue", "pump"))
 LINE = {"kind": "scene.line_crossed", "phase": "pulse", "where": {"point_kinds": ["detector"]}}
 FIRST = {**LINE, "where": {"points": [{"id": "line"}]}}
 SECOND = {**LINE, "where": {"points": [{"id": "line2"}]}}
@@ -203,19 +206,13 @@ def level(way, value, **more):
 
 
 @pytest.fixture(autouse=True)
-def _with_a_probe(monkeypatch):
-    """The small site has a sensor besides."""
-    import sys
-
-    from dromikon.core.facts import Point
-
+def _with_probes(monkeypatch):
+    """The small site has sensors besides."""
     real = facts
 
     def more(*documents, **extra):
         found = real(*documents, **extra)
-        return found.model_copy(
-            update={"points": (*found.points, Point(id="probe", name="Freezer", kind="sensor", area="yard"))}
-        )
+        return found.model_copy(update={"points": (*found.points, *PROBES)})
 
     monkeypatch.setattr(sys.modules[__name__], "facts", more)
 
@@ -253,6 +250,42 @@ def test_an_alarm_of_a_level_ends_when_it_comes_back():
         evaluator.apply(reads(value)(i + 1, i * 1000))
     assert evaluator.runs.lasts("r0", "2.r0")
     assert evaluator.apply(reads(9)(4, 4000)).ended == ["2.r0"]
+
+
+def apart(way="above", value=20, **more):
+    two = {"first": {"id": "flue"}, "second": {"id": "pump"}}
+    return {"cause": "apart", "kind": "sensor.reading", "way": way, "value": value, **two, **more}
+
+
+def heat(*values):
+    """Readings of flue and pump in turn, ten seconds from one to the next; None: there is none."""
+    points = [("flue", "pump")[i % 2] for i in range(len(values))]
+    return [(i * 10, reads(v, p)) for i, (v, p) in enumerate(zip(values, points, strict=True)) if v is not None]
+
+
+@pytest.mark.parametrize(
+    ("cause", "values", "fired"),
+    [
+        (apart(), (50, 40, 60, 40, 61, 40, 50, 40, 70), [20, 80]),
+        (apart(), (40, 50, 40, 90, 40), []),
+        (apart("apart"), (40, 50, 40, 90, 40), [30]),
+        (apart(hysteresis=5), (50, 40, 60, 40, 57, 40, 60, 40, 54, 40, 60), [20, 100]),
+        (apart(held=30), (50, 40, 60, 40, 59, 40, 60, 40, 61, 40), [90]),
+        (apart(fresh=15), (50, 40, None, None, None, 41, 90), [60]),
+        (apart(fresh=15), (50, 40, None, None, 90), []),
+        (apart(), (90, 40, 90, 40), []),
+    ],
+)
+def test_two_readings_apart(cause, values, fired):
+    assert play(cause, *heat(*values)) == fired
+
+
+@pytest.mark.parametrize(
+    "more", [{"second": {"id": "flue"}}, {"hysteresis": 30}, {"kind": "input.active"}, {"value": 0}]
+)
+def test_two_readings_are_of_two_points_and_come_back_to_where_they_were(more):
+    with pytest.raises(ValidationError):
+        RuleDocument.model_validate(rule(cause={**apart(), **more}))
 
 
 @pytest.mark.parametrize("value", ["warm", None, True])
@@ -384,6 +417,7 @@ def test_every_cause_is_told_of_here():
         ROAMING["cause"],
         ANY["cause"],
         "level",
+        "apart",
         "event",
         "lasting",
         "button",

@@ -38,7 +38,7 @@ LESS = {**DOCUMENTS[0], "provided": {"test": "field", "field": "confidence", "op
 STORY = st.lists(
     st.tuples(
         st.integers(0, 9_000),
-        st.sampled_from(["line", "line2", "bay", "on", "off", "ack", "change", "mode", "count"]),
+        st.sampled_from(["line", "line2", "bay", "on", "off", "ack", "change", "mode", "count", "pause", "resume"]),
         st.integers(30, 90),
     ),
     max_size=40,
@@ -73,6 +73,10 @@ def live(story):
             if what == "mode"
             else Act(seq, at, "counter", target="visitors", value=number % 4)
             if what == "count"
+            else Act(seq, at, "paused", target=f"r{number % 3}", value="cam", until=at + number * 100)
+            if what == "pause"
+            else Act(seq, at, "resumed", target=f"r{number % 3}", value="cam")
+            if what == "resume"
             else contact(seq, at, what == "on")
             if what in ("on", "off")
             else crossing(seq, at, what, confidence=float(number), object=number % 3)

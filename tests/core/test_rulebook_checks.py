@@ -176,11 +176,22 @@ def test_a_load_above_the_contacts_rating():
     assert ("load-too-high", "response.0.target") not in found(rule(response=[relay()]))
 
 
+SEEN = {"cause": "event", "kind": "face.seen", "phase": "pulse", "where": {"points": [{"id": "face"}]}}
+
+
 def test_a_door_that_opens_on_a_picture_alone():
-    cause = {"cause": "event", "kind": "face.seen", "phase": "pulse", "where": {"points": [{"id": "face"}]}}
     second = {"test": "since", "kind": "access.granted", "point": {"id": "door"}, "seconds": 20}
-    assert ("door-by-picture", "response.0") in found(rule(cause=cause, response=[relay()]))
-    assert ("door-by-picture", "response.0") not in found(rule(cause=cause, response=[relay()], provided=second))
+    assert ("door-by-picture", "response.0") in found(rule(cause=SEEN, response=[relay()]))
+    assert ("door-by-picture", "response.0") not in found(rule(cause=SEEN, response=[relay()], provided=second))
+
+
+@pytest.mark.parametrize(
+    ("value", "op", "warned"), [("person", "is", False), ("picture", "is", True), ("person", "is_not", True)]
+)
+def test_a_person_before_the_camera_is_enough_for_a_door_and_a_picture_is_not(value, op, warned):
+    live = {"test": "field", "field": "live", "op": op, "value": value}
+    findings = found(rule(cause=SEEN, response=[relay()], provided=live))
+    assert (("door-by-picture", "response.0") in findings) is warned
 
 
 def test_nobody_may_press_its_button():

@@ -1,8 +1,10 @@
 """Alarm states after IEC 62682 (management of alarm systems for the process industries).
 
 An alarm is a few facts: whether its condition has an end of its own and is over, whether somebody has answered, until when it
-is shelved, and who has taken it on. Its state follows from these and from the time; nothing else changes it. A momentary
-cause has no end of its own; its alarm stays unacknowledged until it is answered and then closes.
+is shelved, whether the site's mode suppresses it by design, and who has taken it on. Its state follows from these and from the
+time; nothing else changes it. A momentary cause has no end of its own; its alarm stays unacknowledged until it is answered and
+then closes. What a mode suppresses is put before nobody: once the mode is left, it is put before people if it is still so, and
+otherwise it is closed unheard.
 """
 
 from dataclasses import dataclass, replace
@@ -21,6 +23,8 @@ class AlarmState(StrEnum):
     RETURNED = "returned"
     #: Put away by somebody, with a reason and an end; then it stands as it would have without.
     SHELVED = "shelved"
+    #: Put before nobody, since the site is in a mode in which its rule says so.
+    SUPPRESSED = "suppressed"
     CLOSED = "closed"
 
 
@@ -46,18 +50,25 @@ class NotPossible(ValueError):
 @dataclass(frozen=True, slots=True)
 class Standing:
     """The facts of an alarm. `lasting`: its condition has an end of its own that is still to come; `over`: that end has
-    come. `taken_by`: who deals with it, by their id; empty: nobody."""
+    come. `taken_by`: who deals with it, by their id; empty: nobody. `suppressed`: the site's mode keeps it from people;
+    `unheard`: it has passed meanwhile."""
 
     lasting: bool = False
     over: bool = False
     answered: bool = False
     shelved_until: Instant | None = None
     taken_by: str = ""
+    suppressed: bool = False
+    unheard: bool = False
 
     def state(self, now: Instant) -> AlarmState:
         """How it stands at an instant."""
         if self.answered:
             return AlarmState.ACKNOWLEDGED if self.lasting else AlarmState.CLOSED
+        if self.unheard or (self.suppressed and self.over):
+            return AlarmState.CLOSED
+        if self.suppressed:
+            return AlarmState.SUPPRESSED
         if self.shelved_until is not None and now < self.shelved_until:
             return AlarmState.SHELVED
         return AlarmState.RETURNED if self.over else AlarmState.UNACKNOWLEDGED
@@ -65,8 +76,8 @@ class Standing:
 
 def acknowledge(alarm: Standing) -> Standing:
     """Somebody answers; also one that is shelved, which is then on no shelf any more. Raises NotPossible."""
-    if alarm.answered:
-        raise NotPossible(t("This alarm has already been answered."))
+    if alarm.answered or alarm.unheard:
+        raise NotPossible(t("This alarm has already been answered.") if alarm.answered else t("This alarm is closed."))
     return replace(alarm, answered=True, shelved_until=None)
 
 
@@ -106,3 +117,16 @@ def unshelve(alarm: Standing, now: Instant) -> Standing:
     if alarm.state(now) is not AlarmState.SHELVED:
         raise NotPossible(t("This alarm is on no shelf."))
     return replace(alarm, shelved_until=None)
+
+
+def suppress(alarm: Standing) -> Standing:
+    """The site goes into a mode in which it is put before nobody. What somebody deals with already, or has answered, stays
+    as it is."""
+    return alarm if alarm.answered or alarm.taken_by else replace(alarm, suppressed=True)
+
+
+def bring_forward(alarm: Standing) -> Standing:
+    """The mode that suppressed it is left: it is put before people if its condition goes on, else it has passed unheard."""
+    if not alarm.suppressed:
+        return alarm
+    return replace(alarm, suppressed=False, unheard=not alarm.answered and not alarm.lasting)

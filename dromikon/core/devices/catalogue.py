@@ -99,7 +99,7 @@ class Information(TypedDict):
 
 
 class DeviceCatalogue(TypedDict, total=False):
-    """All of it. `relay_times`: seconds after which relays go off by themselves. `refused`: the parts it would not tell, each with what it said instead."""
+    """All of it. `sounds`: the channels that can be heard; `scenes`: those that tell which objects they see. `relay_times`: seconds after which relays go off by themselves. `refused`: the parts it would not tell, each with what it said instead."""
 
     information: Information
     channels: list[str]
@@ -112,6 +112,8 @@ class DeviceCatalogue(TypedDict, total=False):
     detectors: list[DetectorSaid]
     modules: list[ModuleSaid]
     presets: list[PresetSaid]
+    sounds: list[str]
+    scenes: list[str]
     doors: list[DoorSaid]
     applications: list[ApplicationSaid]
     refused: dict[str, str]

@@ -32,6 +32,8 @@ PARTS = {
     "detectors": N_("detector"),
     "modules": N_("analytics module"),
     "presets": N_("preset"),
+    "sounds": N_("sound of a channel"),
+    "scenes": N_("objects of a channel"),
     "doors": N_("door"),
     "applications": N_("application"),
 }

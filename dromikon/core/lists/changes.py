@@ -1,10 +1,11 @@
 """Changes of a list's entries: single ones put and dropped, and what a whole table would change."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from dromikon.core.lists.plates import tidy
-from dromikon.core.lists.watchlist import Entry
+from dromikon.core.lists.watchlist import MOST_FACES, Entry
 from dromikon.core.words import t
 
 
@@ -34,7 +35,7 @@ def changed(entries: Sequence[Entry], puts: Sequence[Put], drops: Iterable[str])
     already, and put again where somebody has just changed it; a face stays with its entry. Raises Clashing where two would be the same."""
     left = {key_of(e.value): e for e in entries}
     places = {key: i for i, key in enumerate(left)}
-    faces = {key: e.template for key, e in left.items() if e.template}
+    before = dict(left)
     for value in drops:
         left.pop(key_of(value), None)
     for put in puts:
@@ -46,15 +47,29 @@ def changed(entries: Sequence[Entry], puts: Sequence[Put], drops: Iterable[str])
         if key in left:
             problems.append((i, t("{value} is on the list already", value=put.entry.value)))
             continue
-        left[key] = put.entry if put.entry.template or not put.was else _with_face(put, faces)
+        left[key] = with_face(put.entry, before.get(key_of(put.was))) if put.was else put.entry
         places[key] = places.get(key_of(put.was), len(places) + i) if put.was else len(places) + i
     if problems:
         raise Clashing(problems)
     return tuple(left[key] for key in sorted(left, key=lambda k: places[k]))
 
 
-def _with_face(put: Put, faces: Mapping[str, str]) -> Entry:
-    return put.entry.model_copy(update={"template": faces.get(key_of(put.was), "")})
+#: What belongs to a face.
+OF_FACE = ("template", "more", "pictured", "agreed")
+
+
+def with_face(entry: Entry, before: Entry | None) -> Entry:
+    """An entry with the face that it had, where it says nothing of one itself."""
+    if entry.template or before is None:
+        return entry
+    kept = {name: getattr(before, name) for name in OF_FACE if not getattr(entry, name)}
+    return entry.model_copy(update=kept)
+
+
+def with_another_face(entry: Entry, template: str, day: date) -> Entry:
+    """An entry that is known by one more picture, taken on a day; the oldest of too many goes."""
+    faces = (*entry.faces, template)[-MOST_FACES:]
+    return entry.model_copy(update={"template": faces[0], "more": faces[1:], "pictured": day})
 
 
 def with_words(entries: Sequence[Entry], wanted: str) -> Sequence[Entry]:
@@ -95,6 +110,5 @@ def merged(before: Sequence[Entry], table: Sequence[Entry]) -> tuple[Entry, ...]
     known = {key_of(e.value): e for e in before}
     for entry in table:
         key = key_of(entry.value)
-        face = known[key].template if key in known else ""
-        known[key] = entry.model_copy(update={"template": entry.template or face})
+        known[key] = with_face(entry, known.get(key))
     return tuple(known.values())

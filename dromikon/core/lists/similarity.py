@@ -73,4 +73,15 @@ class Templates:
             return None
         cosines = known[1] @ seen
         best = int(np.argmax(cosines))
-        return known[0][best], max(0.0, min(100.0, float(cosines[best]) * 100))
+        return known[0][best], _percent(cosines[best])
+
+    def like(self, text: str, least: float) -> list[tuple[int, float]]:
+        """The places of all entries at least so similar, in percent, with their similarity. Raises NoTemplate."""
+        seen = read_template(text)
+        places, vectors = self.rows.get(len(seen), ([], np.empty((0, len(seen)), np.float32)))
+        found = ((place, _percent(cosine)) for place, cosine in zip(places, vectors @ seen, strict=True))
+        return [(place, percent) for place, percent in found if percent >= least]
+
+
+def _percent(cosine: float) -> float:
+    return max(0.0, min(100.0, float(cosine) * 100))

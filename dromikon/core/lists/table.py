@@ -13,8 +13,8 @@ from dromikon.core.lists.changes import key_of
 from dromikon.core.lists.watchlist import MOST_ENTRIES, Entry
 from dromikon.core.words import t
 
-COLUMNS = ("value", "label", "note", "valid_from", "valid_until", "template")
-DATES = ("valid_from", "valid_until")
+COLUMNS = ("value", "label", "note", "valid_from", "valid_until", "template", "pictured", "agreed")
+DATES = ("valid_from", "valid_until", "pictured", "agreed")
 LARGEST = 5_000_000
 _SEPARATORS = (",", ";", "\t")
 _DATE_FORMS = ("%Y-%m-%d", "%d.%m.%Y", "%Y%m%d", "%Y/%m/%d")
@@ -120,7 +120,7 @@ def _entries(lines: Lines, places: Mapping[str, int], strict: bool) -> tuple[Ent
             continue
         cells = {ours: _restored(row[i].strip()) for ours, i in places.items() if i < len(row) and row[i].strip()}
         try:
-            entry = Entry.model_validate({k: _dated(v) if k in DATES else v for k, v in cells.items()})
+            entry = Entry.model_validate(_content(cells))
         except ValidationError as error:
             faults += [
                 Fault(line, ".".join(map(str, e["loc"])), e["msg"].removeprefix("Value error, "))
@@ -157,8 +157,17 @@ def write_table(entries: tuple[Entry, ...]) -> str:
     writer.writerow(COLUMNS)
     for e in entries:
         texts = (_defused(text) for text in (e.value, e.label, e.note))
-        writer.writerow([*texts, e.valid_from or "", e.valid_until or "", e.template])
+        valid_from, valid_until, pictured, agreed = (getattr(e, name) or "" for name in DATES)
+        writer.writerow([*texts, valid_from, valid_until, " ".join(e.faces), pictured, agreed])
     return out.getvalue()
+
+
+def _content(cells: Mapping[str, str]) -> dict[str, object]:
+    """The content of an entry; several faces stand in one cell, with spaces between."""
+    content: dict[str, object] = {k: _dated(v) if k in DATES else v for k, v in cells.items()}
+    if faces := cells.get("template", "").split():
+        content |= {"template": faces[0], "more": faces[1:]}
+    return content
 
 
 def _is_formula(cell: str) -> bool:

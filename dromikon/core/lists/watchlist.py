@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import date
 from functools import cached_property
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
@@ -16,13 +16,18 @@ Sort = Literal["plates", "people", "cards", "values"]
 MOST_ENTRIES = 50_000
 
 
+#: So many pictures of one person are compared with.
+MOST_FACES = 8
+
+
 class _Value(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
 class Entry(_Value):
-    """One thing to compare with. `value` is the plate, card number or name; `template` a person's face template. Valid
-    from and until a date of the site's calendar, both included."""
+    """One thing to compare with. `value` is the plate, card number or name; `template` a person's face template, and `more` such
+    of the same person. Valid from and until a date of the site's calendar, both included. `pictured`: when the face was last
+    taken; `agreed`: when the person agreed to be known by it."""
 
     value: str = Field(min_length=1, max_length=200)
     label: str = Field(default="", max_length=200)
@@ -30,22 +35,32 @@ class Entry(_Value):
     valid_from: date | None = None
     valid_until: date | None = None
     template: str = Field(default="", max_length=6000)
+    more: tuple[Annotated[str, Field(max_length=6000)], ...] = Field(default=(), max_length=MOST_FACES - 1)
+    pictured: date | None = None
+    agreed: date | None = None
 
     @field_validator("template")
     @classmethod
     def _a_template(cls, value: str) -> str:
-        if value:
-            try:
-                read_template(value)
-            except NoTemplate as error:
-                raise ValueError(str(error)) from error
-        return value
+        return _checked(value) if value else value
+
+    @field_validator("more")
+    @classmethod
+    def _templates(cls, value: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(_checked(template) for template in value)
 
     @model_validator(mode="after")
-    def _dates_in_order(self) -> "Entry":
+    def _fits_together(self) -> "Entry":
         if self.valid_from and self.valid_until and self.valid_from > self.valid_until:
             raise ValueError(t("valid_from lies after valid_until"))
+        if self.more and not self.template:
+            raise ValueError(t("further faces need a first one, as template"))
         return self
+
+    @property
+    def faces(self) -> tuple[str, ...]:
+        """All its templates."""
+        return (self.template, *self.more) if self.template else ()
 
     @property
     def shown(self) -> str:
@@ -56,6 +71,15 @@ class Entry(_Value):
         return (self.valid_from is None or day >= self.valid_from) and (
             self.valid_until is None or day <= self.valid_until
         )
+
+
+def _checked(template: str) -> str:
+    """Raises ValueError where it is no template."""
+    try:
+        read_template(template)
+    except NoTemplate as error:
+        raise ValueError(str(error)) from error
+    return template
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +126,19 @@ class WatchList(_Value):
         place, percent = nearest
         return Match(entries[place], f"{percent:.1f} % similar", percent)
 
+    def alike(self, template: str, least: float) -> list[tuple[Entry, float]]:
+        """The entries whose face is at least so similar, in percent, whether they are valid or not; each by its most similar picture."""
+        entries, templates = self._all_faces
+        best: dict[str, tuple[Entry, float]] = {}
+        for place, percent in sorted(templates.like(template, least), key=lambda found: found[1]):
+            best[entries[place].value] = entries[place], percent
+        return list(best.values())
+
+    @cached_property
+    def _all_faces(self) -> tuple[list[Entry], Templates]:
+        each = [(e, face) for e in self.entries for face in e.faces]
+        return [e for e, _ in each], Templates.of([face for _, face in each])
+
     @cached_property
     def _exact(self) -> dict[str, list[Entry]]:
         found: dict[str, list[Entry]] = {}
@@ -127,8 +164,8 @@ class WatchList(_Value):
     def _faces(self, day: date) -> tuple[list[Entry], Templates]:
         found = self._kept("faces", day)
         if not isinstance(found, tuple):
-            entries = [e for e in self.entries if e.template and e.valid(day)]
-            found = self._keep("faces", day, (entries, Templates.of([e.template for e in entries])))
+            each = [(e, face) for e in self.entries if e.valid(day) for face in e.faces]
+            found = self._keep("faces", day, ([e for e, _ in each], Templates.of([face for _, face in each])))
         assert isinstance(found, tuple)
         return found
 

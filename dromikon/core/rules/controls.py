@@ -110,6 +110,18 @@ class Secret(Control):
 
 
 @dataclass(frozen=True)
+class File(Control):
+    """The content of a file, as a data address (RFC 2397); kept, and never shown again. Left empty, the one that is kept
+    stays. `accept`: as browsers name sorts of file."""
+
+    widget: ClassVar[str] = "file"
+    accept: str = ""
+
+    def more(self) -> dict[str, Any]:
+        return {"accept": self.accept}
+
+
+@dataclass(frozen=True)
 class WordList(Control):
     """Several words, with commas."""
 

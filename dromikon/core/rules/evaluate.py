@@ -26,6 +26,8 @@ from dromikon.core.stored import event_from_json
 
 #: A rule with its watcher's look at an event and its memory, ready at hand.
 Watching = tuple[CompiledRule, Callable[[Event, Memory], Answer | None], RuleMemory]
+#: How rows begin that pause a rule at a camera.
+PAUSE = "pause|"
 #: Told whenever a cause has fired, before anything is decided: rule, event, journal time.
 Listener = Callable[[CompiledRule, Event, Instant], None]
 
@@ -45,6 +47,11 @@ class Evaluator:
         self._made_of: tuple[int, ...] = ()
         self._watching: dict[Pair, tuple[Watching, ...]] = {}
         self._ready: dict[str, tuple[LiveRule, CompiledRule]] = {}
+        #: The cameras at which rules are paused.
+        self._paused: dict[str, set[str]] = {}
+        for key in self.state.rules.get("", {}):
+            if key.startswith(PAUSE):
+                self._paused.setdefault(key.split("|")[1], set()).add(key.split("|", 2)[2])
         self.facts = facts
         self._compile(facts)
 
@@ -204,6 +211,9 @@ class Evaluator:
             if row_key == ("", "mode"):
                 self._mode_over(outcome)
                 continue
+            if key.startswith(PAUSE):
+                self._resume(key)
+                continue
             rule = self.rules.get(rule_id)
             if rule is None:
                 self.state.drop(rule_id, key)
@@ -252,6 +262,11 @@ class Evaluator:
             self._set_mode(str(act.value), act.until)
         elif act.act == "counter":
             self.state.put("", f"counter|{act.target}", {"value": int(act.value)})
+        elif act.act == "paused":
+            self.state.put("", f"{PAUSE}{act.target}|{act.value}", {"due": act.until})
+            self._paused.setdefault(act.target, set()).add(str(act.value))
+        elif act.act == "resumed":
+            self._resume(f"{PAUSE}{act.target}|{act.value}")
         elif act.act == "acknowledged":
             rule = self._rule_of(act.run)
             if rule is not None:
@@ -272,6 +287,17 @@ class Evaluator:
         self.state.put("", "mode", {"mode": row.get("then", "")})
         outcome.modes.append(self.mode())
 
+    def _resume(self, key: str) -> None:
+        """A rule counts at a camera again."""
+        self.state.drop("", key)
+        _, rule, camera = key.split("|", 2)
+        self._paused.get(rule, set()).discard(camera)
+
+    def _is_paused(self, rule: str, event: Event) -> bool:
+        """Whether somebody has paused a rule at a camera that this is about."""
+        cameras = self._paused.get(rule)
+        return cameras is not None and not cameras.isdisjoint(concerned(self.facts, event.point))
+
     def _rule_of(self, run: str) -> CompiledRule | None:
         name = run.partition(".")[2]
         return self.rules.get(name) or self.rules.get(name.rpartition(".")[0])
@@ -282,6 +308,9 @@ class Evaluator:
         self, rule: CompiledRule, event: Event, seq: int, at: Instant, outcome: Outcome, made_of: tuple[int, ...] = ()
     ) -> None:
         self.now, self._made_of = at, made_of
+        if self._paused and self._is_paused(rule.id, event):
+            outcome.verdicts.append(Verdict(event.seq, rule.id, rule.revision, "paused"))
+            return
         if self.listener is not None:
             self.listener(rule, event, at)
         seen: list[Seen] = []
@@ -397,3 +426,10 @@ class Evaluator:
 def _listed(seen: tuple[Seen, ...]) -> str:
     """The list entry that a condition found the event to be; empty when there was none."""
     return next((str(value["entry"]) for _, _, value in seen if isinstance(value, dict) and value.get("inside")), "")
+
+
+def concerned(facts: Facts, point: str) -> frozenset[str]:
+    """The cameras that a point is about: itself, its channel, and those that look at it."""
+    known = facts.point_by_id.get(point)
+    own = {known.channel or known.id} if known else set()
+    return frozenset({*own, *facts.cameras_of(point)})

@@ -18,6 +18,7 @@ OUTCOMES = {
     "summed_up": "kept back, summed up in one line",
     "extended": "held for longer",
     "still_running": "ignored, its steps are still running",
+    "paused": "paused at its camera",
     "circular": "stopped: it had set itself off",
     "waiting": "waiting for what must follow",
     "called_off": "called off before its time was up",
@@ -53,6 +54,8 @@ def explain(
         lines.append(
             TraceLine("response", t("chain of events"), t("led back to this rule"), t("another rule's"), False)
         )
+    if outcome == "paused":
+        lines.append(TraceLine("cause", t("at its camera"), t("paused by somebody"), t("not paused"), False))
     if outcome in ("extended", "still_running"):
         lines.append(
             TraceLine("again", t("when it comes again"), t(OUTCOMES[outcome]), t("no steps pending or held"), False)

@@ -100,7 +100,7 @@ def form_of(part: type[Part]) -> Form:
     fields = tuple(
         _field(part, name, info)
         for name, info in sorted(part.model_fields.items(), key=lambda item: item[0] in last)
-        if name not in skipped and name != "format" and not _is_tag(name, info)
+        if name not in (*skipped, *part.drawn) and name != "format" and not _is_tag(name, info)
     )
     return Form(part.__name__, getattr(part, "label", ""), _about(part), part.speaks_of, fields)
 

@@ -16,6 +16,8 @@ class Part(BaseModel):
     #: The kind of event that fields named inside belong to: the path below the part to where it is said, or ``=`` and the
     #: kind itself; empty where the part around decides.
     speaks_of: ClassVar[str] = ""
+    #: Fields that no form shows, since they are drawn or chosen elsewhere.
+    drawn: ClassVar[tuple[str, ...]] = ()
 
     model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
 

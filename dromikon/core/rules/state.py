@@ -9,7 +9,8 @@
 * ``clock``: when the clock sets the rule off next
 * keys of causes (``lasting|<point>``)
 * rule ``""``: ``<kind>@<point>`` the last told state of a point, ``last|<kind>@<point>`` when a kind last came,
-  ``mode`` (with `due` and `then` where it has an end) and ``counter|<id>``
+  ``mode`` (with `due` and `then` where it has an end), ``counter|<id>`` and ``pause|<rule>|<camera>``: a rule that is
+  paused there
 
 A row with `due` is woken at that moment.
 """

@@ -46,7 +46,7 @@ class Target(Part):
 
     def resolve(self, firing: "Firing") -> tuple[str, ...]:
         """Ids of the points meant, in order; empty when there are none."""
-        facts, source = firing.facts, firing.event.point
+        facts, source = firing.facts, firing.source
         if self.point is not None:
             return (self.point.id,)
         if self.of == "source":

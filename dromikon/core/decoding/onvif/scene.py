@@ -57,8 +57,8 @@ def counted(source: Items, data: Items) -> Decoded:
 
 @topic("tns1:VideoAnalytics/Radiometry/BoxTemperatureReading", "scene.temperature")
 def box_temperature(source: Items, data: Items) -> Decoded:
-    """The hottest place of a measured box."""
-    return _temperature(source, data, "MaxTemperature")
+    """The hottest place of a measured box, and its lowest and mean temperature where they are told."""
+    return _temperature(source, data, "MaxTemperature", lowest="MinTemperature", mean="AverageTemperature")
 
 
 @topic("tns1:VideoAnalytics/Radiometry/SpotTemperatureReading", "scene.temperature")
@@ -71,7 +71,8 @@ def temperature_alarm(source: Items, data: Items) -> Decoded:
     return Decoded("scene.hot", detector_of(source), state(data, "State"))
 
 
-def _temperature(source: Items, data: Items, item: str) -> Decoded:
+def _temperature(source: Items, data: Items, item: str, **besides: str) -> Decoded:
     region = data.get("ItemID") or source["ItemID"]
-    value = round(number(data[item]) - KELVIN, 1)
-    return Decoded("scene.temperature", f"{channel_of(source)}/{region}", Phase.READING, {"value": value})
+    told = {"value": item, **{name: other for name, other in besides.items() if data.get(other)}}
+    fields = {name: round(number(data[of]) - KELVIN, 1) for name, of in told.items()}
+    return Decoded("scene.temperature", f"{channel_of(source)}/{region}", Phase.READING, fields)

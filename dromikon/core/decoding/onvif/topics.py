@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from dromikon.core.boxes import normalised
 from dromikon.core.decoding import Decoded, NotDecoded
 from dromikon.core.events import Phase, Scalar
 from dromikon.core.reading import number, whole
@@ -110,7 +111,20 @@ def object_fields(data: Items) -> dict[str, Scalar]:
         fields["height"] = round(number(data["Height"]) * 100, 1)
     if "Direction" in data:
         fields["direction"] = {"right": "in", "left": "out"}.get(data["Direction"].lower(), data["Direction"].lower())
-    return fields
+    return {**fields, **place_of(data)}
+
+
+def place_of(data: Items) -> dict[str, Scalar]:
+    """Where in the picture the object is: the sides of a tt:Rectangle in whatever element holds it. One that cannot be
+    read, or lies outside, is left out: the event is worth more than its place."""
+    at = next((name.removesuffix("@left") for name in data if name.endswith("BoundingBox@left")), None)
+    if at is None:
+        return {}
+    try:
+        sides = (number(data[f"{at}@{side}"]) for side in ("left", "top", "right", "bottom"))
+        return {"box": normalised(*sides).written()}
+    except (KeyError, ValueError):
+        return {}
 
 
 def confidence(data: Items) -> dict[str, Scalar]:

@@ -1,6 +1,6 @@
 """Action: be heard at the place."""
 
-from typing import Annotated, ClassVar, Literal, TypedDict
+from typing import Annotated, ClassVar, Literal, NotRequired, TypedDict
 
 from pydantic import Field, model_validator
 
@@ -15,10 +15,11 @@ HEARD = {"spoken": "spoken words", "chime": "the chime", "call": "the call", "ur
 
 
 class AnnounceOrder(TypedDict):
-    """What is heard: one of our signals, or `spoken` the text."""
+    """What is heard: one of our signals, `spoken` the text, or the `voice` of somebody at a desk, a WAV file in base64."""
 
     sound: str
     text: str
+    voice: NotRequired[str]
 
 
 class AnnounceAction(Action):

@@ -12,7 +12,7 @@ from dromikon.core.events import Event, Scalar
 from dromikon.core.facts import Facts, Member
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant
-from dromikon.core.kinds import KINDS, public_fields
+from dromikon.core.kinds import KINDS, PRESSED_AT, public_fields
 from dromikon.core.rules.conditions import AnyCondition
 from dromikon.core.rules.controls import Choice, Inner, Nodes, Number, When
 from dromikon.core.rules.parts import Part, Phrase, Ref, seconds, told
@@ -114,9 +114,15 @@ class Firing:
             and not (self.mutable and self.rule in m.muted)
         ]
 
+    @property
+    def source(self) -> str:
+        """The point that it is about: that of the event, or the camera that a desk button was pressed at."""
+        at = self.event.fields.get(PRESSED_AT)
+        return at if isinstance(at, str) and at in self.facts.point_by_id else self.event.point
+
     def cameras(self) -> tuple[str, ...]:
         """The sightlines of the source."""
-        return self.facts.cameras_of(self.event.point)
+        return self.facts.cameras_of(self.source)
 
     @property
     def zero(self) -> Instant:

@@ -55,7 +55,7 @@ class PtzAction(Action):
         return self
 
     def orders(self, firing: Firing) -> list[Order]:
-        source = firing.facts.point_by_id.get(firing.event.point)
+        source = firing.facts.point_by_id.get(firing.source)
         seen_in = source.seen_in if source else {}
         goes = {"preset": self.preset, "home": ""}
         found = []

@@ -91,3 +91,9 @@ def _told(output: str, state: str) -> SignalOrder:
 def signal_of(siren: Siren, name: str) -> Signal | None:
     """A siren's signal by its name; None when it has none such."""
     return next((s for s in siren.signals if s.name.casefold() == name.casefold()), None)
+
+
+def silenced(point: str, siren: Siren) -> tuple[Order, ...]:
+    """What makes a siren dark and still, whoever has sounded it."""
+    outputs = ((LIGHT, siren.light), (SOUND, siren.sound))
+    return tuple(Order(point, _told(output, "off"), part) for part, output in outputs if output)

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from dromikon.core.registry import Registry
 from dromikon.core.rules.causes.anyof import AnyOfCause
+from dromikon.core.rules.causes.apart import ApartCause
 from dromikon.core.rules.causes.base import Answer, Cause, Memory, Watcher
 from dromikon.core.rules.causes.button import ButtonCause
 from dromikon.core.rules.causes.clock import ClockCause
@@ -27,6 +28,7 @@ CAUSES.add("missing", MissingCause)
 CAUSES.add("repeated", RepeatedCause)
 CAUSES.add("roaming", RoamingCause)
 CAUSES.add("level", LevelCause)
+CAUSES.add("apart", ApartCause)
 CAUSES.add("at", ClockCause)
 CAUSES.add("limit", LimitCause)
 

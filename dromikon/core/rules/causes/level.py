@@ -56,9 +56,7 @@ class LevelCause(Cause):
     @field_validator("kind")
     @classmethod
     def _reads(cls, value: str) -> str:
-        if Phase.READING not in KINDS[known_kind(value)].phases:
-            raise ValueError(t("{value} has no readings", value=value))
-        return value
+        return kind_with_readings(value)
 
     @model_validator(mode="after")
     def _band(self) -> "LevelCause":
@@ -101,6 +99,32 @@ class LevelCause(Cause):
         return True
 
 
+def kind_with_readings(kind: str) -> str:
+    """A kind of which there are readings. Raises ValueError."""
+    if Phase.READING not in KINDS[known_kind(kind)].phases:
+        raise ValueError(t("{value} has no readings", value=kind))
+    return kind
+
+
+def reading_of(event: Event, field: str) -> float | None:
+    """What an event has read; None where that is no number."""
+    reading = event.fields.get(field)
+    return None if isinstance(reading, bool) or not isinstance(reading, int | float) else float(reading)
+
+
+def passes(memory: Memory, waiting: str, beyond: bool, held: float, event: Event) -> Answer:
+    """What it means that something has just gone beyond a limit, or come back, when it has to stay there for `held` seconds; `waiting`
+    is the key of the row that waits for that."""
+    if not beyond:
+        left = memory.pop(waiting, None)
+        return Answer(called_off=(left["event"]["seq"],) if left else (), ended=True)
+    if not held:
+        return FIRES
+    due = event.at + round(held * 1000)
+    memory[waiting] = {"due": due, "event": event_to_json(event)}
+    return Answer(due=due)
+
+
 @dataclass(frozen=True, slots=True)
 class LevelWatcher(EventsOnly):
     """Two rows for each point: which side it is on, and, while it must be held, since when."""
@@ -108,23 +132,16 @@ class LevelWatcher(EventsOnly):
     cause: LevelCause
 
     def on_event(self, event: Event, memory: Memory) -> Answer | None:
-        reading = event.fields.get(self.cause.field)
-        if isinstance(reading, bool) or not isinstance(reading, int | float):
+        reading = reading_of(event, self.cause.field)
+        if reading is None:
             return None
         side, waiting = f"side|{event.point}", f"level|{event.point}"
         row = memory.get(side)
-        beyond = self._beyond(float(reading), event.at, row)
-        memory[side] = {"beyond": beyond, "value": float(reading), "at": event.at}
+        beyond = self._beyond(reading, event.at, row)
+        memory[side] = {"beyond": beyond, "value": reading, "at": event.at}
         if row is None or beyond == row["beyond"]:
             return None
-        if not beyond:
-            left = memory.pop(waiting, None)
-            return Answer(called_off=(left["event"]["seq"],) if left else (), ended=True)
-        if not self.cause.held:
-            return FIRES
-        due = event.at + round(self.cause.held * 1000)
-        memory[waiting] = {"due": due, "event": event_to_json(event)}
-        return Answer(due=due)
+        return passes(memory, waiting, beyond, self.cause.held, event)
 
     def _beyond(self, value: float, at: int, row: Mapping[str, Any] | None) -> bool:
         cause, was = self.cause, bool(row and row["beyond"])

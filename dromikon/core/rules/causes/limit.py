@@ -16,7 +16,7 @@ from dromikon.core.rules.selection import Selection
 
 class LimitCause(Cause):
     """Fires when a counter, counted up or down by rules or set by hand, comes to a number from below (`up`) or from above
-    (`down`); again only after it was on the other side."""
+    (`down`); again only after it was on the other side, by `hysteresis` at least."""
 
     label: ClassVar[str] = "A counter reaches a number"
     speaks_of: ClassVar[str] = "=counter.changed"
@@ -24,6 +24,9 @@ class LimitCause(Cause):
     counter: Annotated[Ref, Pick("Counter", of="counter")]
     way: Annotated[Literal["up", "down"], Choice("It", words={"up": "rises to", "down": "falls to"})] = "up"
     value: Annotated[int, Number("Number", start=10)] = Field(ge=0, le=10_000_000)
+    hysteresis: Annotated[int, Number("back by", hint="How far it must come back before it counts again")] = Field(
+        default=0, ge=0, le=10_000_000
+    )
 
     def selections(self) -> tuple[tuple[str, str, Selection], ...]:
         return ()
@@ -38,8 +41,18 @@ class LimitCause(Cause):
         if event.fields.get("id") != self.counter.id:
             return None
         before, now = (float(str(event.fields.get(name, 0))) for name in ("before", "value"))
-        reached = before < self.value <= now if self.way == "up" else now <= self.value < before
-        return FIRES if reached else None
+        row = memory.get("side")
+        was = self._beyond(before, False) if row is None else bool(row["beyond"])
+        beyond = self._beyond(now, was)
+        if self.hysteresis:
+            memory["side"] = {"beyond": beyond}
+        return FIRES if beyond and not was else None
+
+    def _beyond(self, value: float, was: bool) -> bool:
+        """Whether it is at the number or past it; one that `was` has to come back first."""
+        back = self.hysteresis if was else 0
+        past = value - self.value if self.way == "up" else self.value - value
+        return past > -back if back else past >= 0
 
     def phrases(self, facts: Facts) -> list[Phrase]:
         name = facts.name_of("counter", self.counter.id) or self.counter.name or self.counter.id
