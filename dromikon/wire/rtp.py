@@ -1,6 +1,7 @@
-"""Documents out of RTP packets (RFC 3550): each is as many packets as it needs, and the last one carries the marker."""
+"""RTP packets (RFC 3550), and documents out of them: each is as many packets as it needs, and the last one carries the marker."""
 
 import struct
+from typing import NamedTuple
 
 #: A document is at most so long.
 LONGEST = 1 << 20
@@ -10,6 +11,15 @@ VERSION = 2
 
 class NoPacket(ValueError):
     """What came is no RTP packet."""
+
+
+class Packet(NamedTuple):
+    """One packet: its number among those that were sent, its marker, its type of payload, and the payload."""
+
+    sequence: int
+    marked: bool
+    type: int
+    payload: bytes
 
 
 class Assembly:
@@ -23,7 +33,7 @@ class Assembly:
 
     def take(self, packet: bytes) -> bytes | None:
         """The document that ends with this packet, if one does. Raises NoPacket."""
-        sequence, marked, payload = _read(packet)
+        sequence, marked, _, payload = read(packet)
         if self._next is not None and sequence != self._next:
             self._broken = True
         self._next = (sequence + 1) % 65_536
@@ -39,8 +49,8 @@ class Assembly:
         return None if broken or not whole else whole
 
 
-def _read(packet: bytes) -> tuple[int, bool, bytes]:
-    """Sequence number, marker and payload."""
+def read(packet: bytes) -> Packet:
+    """What a packet carries. Raises NoPacket."""
     if len(packet) < _HEADER.size:
         raise NoPacket("It is too short.")
     first, second, sequence, _, _ = _HEADER.unpack_from(packet)
@@ -54,4 +64,4 @@ def _read(packet: bytes) -> tuple[int, bool, bytes]:
     end = len(packet) - (packet[-1] if first & 0x20 else 0)
     if start > end:
         raise NoPacket("It is shorter than it says.")
-    return sequence, bool(second & 0x80), packet[start:end]
+    return Packet(sequence, bool(second & 0x80), second & 0x7F, packet[start:end])

@@ -15,6 +15,7 @@ from dromikon.core.reading import parameters
 from dromikon.wire.onvif.soap import DeviceError
 from dromikon.wire.outgoing import GatedBackend, NotAllowed
 from dromikon.wire.rtp import Assembly, NoPacket
+from dromikon.wire.sdp import Medium, media_of
 
 PORT = 554
 #: A device answers within so many seconds; a stream may be still for longer, but a device that does not answer when it is told
@@ -86,18 +87,19 @@ class Conversation:
     _session: str = ""
     _lasts: float = LASTS
 
-    async def begin(self, address: str, encoding: str) -> None:
+    async def begin(self, address: str, encoding: str) -> Medium:
         """Ask what there is, and have the medium sent. Raises DeviceError."""
         described = await self.ask("DESCRIBE", address, Accept="application/sdp")
         base = described.headers.get("content-base") or described.headers.get("content-location") or address
-        control = control_of(described.body.decode("utf-8", "replace"), encoding)
-        if control is None:
+        medium = medium_of(described.body.decode("utf-8", "replace"), encoding)
+        if medium is None:
             raise DeviceError("fault", "The device's stream has no such medium.")
-        medium = kept_to(address, urljoin(base if base.endswith("/") else f"{base}/", control))
-        made = await self.ask("SETUP", medium, Transport="RTP/AVP/TCP;unicast;interleaved=0-1")
+        place = kept_to(address, urljoin(base if base.endswith("/") else f"{base}/", medium.control))
+        made = await self.ask("SETUP", place, Transport="RTP/AVP/TCP;unicast;interleaved=0-1")
         self.keep_session(made)
         self._address = kept_to(address, base)
         await self.ask("PLAY", self._address, Range="npt=0.000-")
+        return medium
 
     def keep_session(self, made: Answer) -> None:
         """The session that a device has made; what is asked from now on belongs to it."""
@@ -106,8 +108,20 @@ class Conversation:
         self._lasts = max(10.0, float(told)) if told.isdigit() else LASTS
 
     async def documents(self) -> AsyncGenerator[bytes]:
-        """What comes, while the device is told now and then that we are still here."""
-        assembly, heard = Assembly(), monotonic()
+        """The documents that come, each of as many packets as it needs."""
+        assembly = Assembly()
+        async with aclosing(self.packets()) as coming:
+            async for packet in coming:
+                try:
+                    document = assembly.take(packet)
+                except NoPacket as error:
+                    raise unreadable(error) from error
+                if document is not None:
+                    yield document
+
+    async def packets(self) -> AsyncGenerator[bytes]:
+        """What comes of the medium, packet by packet, while the device is told now and then that we are still here."""
+        heard = monotonic()
         due = heard + self._lasts / 2
         while True:
             try:
@@ -121,14 +135,8 @@ class Conversation:
             if monotonic() >= due:
                 await self._send("GET_PARAMETER", self._address, {"Session": self._session})
                 due = monotonic() + self._lasts / 2
-            if channel != 0:
-                continue
-            try:
-                document = assembly.take(packet)
-            except NoPacket as error:
-                raise DeviceError("malformed", f"The device's stream cannot be read: {error}") from error
-            if document is not None:
-                yield document
+            if channel == 0:
+                yield packet
 
     # -- asking --------------------------------------------------------------------------------------------------------
 
@@ -225,15 +233,14 @@ class Conversation:
         return found
 
 
-def control_of(description: str, encoding: str) -> str | None:
-    """Where the medium with an encoding is asked for, from a session's description (SDP, RFC 8866); None when it has none."""
-    media = [m.splitlines() for m in description.replace("\r\n", "\n").split("\nm=")[1:]]
-    for lines in media:
-        told = [line.partition(":") for line in lines if line.startswith("a=")]
-        maps = [value.partition(" ")[2].partition("/")[0].lower() for name, _, value in told if name == "a=rtpmap"]
-        if encoding in maps:
-            return next((value.strip() for name, _, value in told if name == "a=control"), "")
-    return None
+def medium_of(description: str, encoding: str) -> Medium | None:
+    """The medium with an encoding, from a session's description; None when it has none."""
+    return next((m for m in media_of(description) if m.carries(encoding)), None)
+
+
+def unreadable(error: NoPacket) -> DeviceError:
+    """What a stream sends is no packet."""
+    return DeviceError("malformed", f"The device's stream cannot be read: {error}")
 
 
 def kept_to(address: str, told: str) -> str:

@@ -2,9 +2,12 @@
 
 import asyncio
 import struct
+from functools import partial
 
 import pytest
+from aiortsp.rtsp import reader as reader_module
 from aiortsp.rtsp.reader import RTSPReader
+from aiortsp.rtsp.session import RTSPMediaSession
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -15,7 +18,7 @@ from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.frames import ENCODING, frames, frames_in
 from dromikon.wire.onvif.soap import DeviceError
 from dromikon.wire.rtp import LONGEST, Assembly, NoPacket
-from dromikon.wire.rtsp import control_of, documents
+from dromikon.wire.rtsp import documents, medium_of
 
 TT = 'xmlns:tt="http://www.onvif.org/ver10/schema"'
 
@@ -96,18 +99,27 @@ def test_the_medium_with_metadata_is_found_among_others():
         "v=0\r\nm=video 0 RTP/AVP 96\r\na=rtpmap:96 H264/90000\r\na=control:video\r\n"
         "m=application 0 RTP/AVP 107\r\na=control:meta?x=1\r\na=rtpmap:107 VND.ONVIF.METADATA/90000\r\n"
     )
-    assert control_of(described, ENCODING) == "meta?x=1"
-    assert control_of(described.replace("METADATA", "OTHER"), ENCODING) is None
+    assert medium_of(described, ENCODING).control == "meta?x=1"
+    assert medium_of(described.replace("METADATA", "OTHER"), ENCODING) is None
 
 
 def stream_of(standins, camera):
     return f"rtsp://127.0.0.1:{standins[f'{camera} stream'].rsplit(':', 1)[1]}/metadata"
 
 
-async def test_a_client_that_is_not_ours_receives_the_stand_ins_stream(standins):
+class MetadataReader(RTSPReader):
+    """The package's reader plays pictures, whatever it is told."""
+
+    def on_ready(self, connection, transport, session):
+        super().on_ready(connection, transport, session)
+        self.payload_type = session.sdp.media_payload_type("application")
+
+
+async def test_a_client_that_is_not_ours_receives_the_stand_ins_stream(standins, monkeypatch):
+    monkeypatch.setattr(reader_module, "RTSPMediaSession", partial(RTSPMediaSession, media_type="application"))
     address = stream_of(standins, "yard").replace("rtsp://", f"rtspt://{USER}:{PASSWORD}@")
     got = b""
-    async with asyncio.timeout(20), RTSPReader(address, timeout=10, media_type="application") as reader:
+    async with asyncio.timeout(20), MetadataReader(address, timeout=10) as reader:
         async for rtp in reader.iter_packets():
             got += rtp.data
             if rtp.m:

@@ -22,7 +22,7 @@ OLD_NAMES = {"Analytics": TAN, "Events": TEV, "Media": TRT, "PTZ": TPTZ, "Device
 @dataclass(frozen=True, slots=True)
 class Profile:
     """A media profile: its token, that of its video source configuration and of the source itself, and those of its
-    analytics, its movement and its metadata, where it has any."""
+    analytics, its movement and its metadata, where it has any; and the encoding of its sound ("G711")."""
 
     token: str
     video: str
@@ -30,6 +30,7 @@ class Profile:
     analytics: str = ""
     moves: str = ""
     metadata: str = ""
+    sound: str = ""
 
 
 class OnvifDevice:
@@ -113,6 +114,7 @@ class OnvifDevice:
                 _token_of(profile, "VideoAnalyticsConfiguration"),
                 _token_of(profile, "PTZConfiguration"),
                 _token_of(profile, "MetadataConfiguration"),
+                (profile.findtext(f"{{{TT}}}AudioEncoderConfiguration/{{{TT}}}Encoding") or "").strip(),
             )
             for profile in answer.iter(f"{{{TRT}}}Profiles")
         ]

@@ -31,6 +31,8 @@ PARTS: dict[str, tuple[Question, str, bool]] = {
     "detectors": (analytics.detectors, TAN, True),
     "modules": (analytics.modules, TAN, True),
     "presets": (parts.presets, TPTZ, True),
+    "sounds": (parts.sounds, "", True),
+    "scenes": (parts.scenes, "", True),
     "doors": (lambda d, _: parts.doors(d), TDC, False),
     "applications": (lambda d, _: parts.applications(d), TAM, False),
 }

@@ -15,6 +15,7 @@ TPTZ = "http://www.onvif.org/ver20/ptz/wsdl"
 TDC = "http://www.onvif.org/ver10/doorcontrol/wsdl"
 TAC = "http://www.onvif.org/ver10/accesscontrol/wsdl"
 TAM = "http://www.onvif.org/ver10/appmgmt/wsdl"
+TTH = "http://www.onvif.org/ver10/thermal/wsdl"
 TT = "http://www.onvif.org/ver10/schema"
 TNS1 = "http://www.onvif.org/ver10/topics"
 XSI = "http://www.w3.org/2001/XMLSchema-instance"
@@ -26,5 +27,5 @@ CONCRETE_SET = "http://www.onvif.org/ver10/tev/topicExpression/ConcreteSet"
 
 PREFIXES = {
     "s": SOAP, "wsa": WSA, "wsse": WSSE, "wsu": WSU, "wsnt": WSNT, "wstop": WSTOP, "tds": TDS, "trt": TRT,
-    "tev": TEV, "tan": TAN, "tmd": TMD, "tptz": TPTZ, "tdc": TDC, "tac": TAC, "tam": TAM, "tt": TT, "tns1": TNS1, "xsi": XSI, "xs": XS,
+    "tev": TEV, "tan": TAN, "tmd": TMD, "tptz": TPTZ, "tdc": TDC, "tac": TAC, "tam": TAM, "tth": TTH, "tt": TT, "tns1": TNS1, "xsi": XSI, "xs": XS,
 }  # fmt: skip

@@ -6,6 +6,7 @@ from typing import Any
 from lxml import etree
 
 from dromikon.core.devices.catalogue import ApplicationSaid, DoorSaid, Information, PresetSaid
+from dromikon.wire.onvif import hearing
 from dromikon.wire.onvif.client import OnvifDevice, Profile, duration
 from dromikon.wire.onvif.namespaces import TAC, TAM, TDC, TDS, TMD, TPTZ, TRT, TT
 from dromikon.wire.onvif.soap import DeviceError
@@ -75,6 +76,16 @@ async def presets(device: OnvifDevice, profiles: Sequence[Profile]) -> list[Pres
             name = (preset.findtext(f"{{{TT}}}Name") or "").strip()
             found.append({"channel": channel, "token": token, "name": name or token})
     return found
+
+
+async def sounds(device: OnvifDevice, profiles: Sequence[Profile]) -> list[str]:
+    """The channels whose sound can be heard."""
+    return sorted({p.source for p in profiles if p.sound == hearing.ENCODING})
+
+
+async def scenes(device: OnvifDevice, profiles: Sequence[Profile]) -> list[str]:
+    """The channels that tell which objects they see."""
+    return sorted({p.source for p in profiles if p.metadata})
 
 
 async def doors(device: OnvifDevice) -> list[DoorSaid]:

@@ -4,13 +4,13 @@ interleaved with the conversation."""
 import asyncio
 import secrets
 import struct
-from contextlib import suppress
 from urllib.parse import urljoin
 
 from dromikon.wire.onvif.client import OnvifDevice
 from dromikon.wire.onvif.frames import uri_of
 from dromikon.wire.onvif.soap import NOBODY, DeviceError
 from dromikon.wire.rtsp import PATIENCE, Conversation, conversation, kept_to
+from dromikon.wire.sdp import media_of
 
 REQUIRED = "www.onvif.org/ver20/backchannel"
 #: Mu-law has a number of its own among the types of payload (RFC 3551), and so many samples are sent at a time: 20 ms.
@@ -73,16 +73,5 @@ async def _send(talk: Conversation, sound: bytes) -> None:
 def back_channel(description: str) -> str | None:
     """Where the medium is asked for that sound is sent to, from a session's description; None when there is none that takes
     mu-law."""
-    for medium in description.replace("\r\n", "\n").split("\nm=")[1:]:
-        lines = medium.splitlines()
-        types = lines[0].split()[3:] if lines[0].startswith("audio") else []
-        told = [line.partition(":") for line in lines if line.startswith("a=")]
-        maps = dict(value.split(" ", 1) for name, _, value in told if name == "a=rtpmap" and " " in value)
-        takes = any(
-            maps.get(kind, "PCMU/8000" if kind == "0" else "").upper().startswith("PCMU/8000") for kind in types
-        )
-        if takes and any(name == "a=sendonly" for name, _, _ in told):
-            with suppress(StopIteration):
-                return next(value.strip() for name, _, value in told if name == "a=control")
-            return ""
-    return None
+    media = (m for m in media_of(description) if m.sort == "audio" and m.direction == "sendonly")
+    return next((m.control for m in media if m.carries("pcmu/8000")), None)
