@@ -14,8 +14,9 @@ from dromikon.standins.world.provocations import PROVOCATIONS
 from dromikon.standins.world.world import World
 
 AREAS = {
-    "boathouse": "Boathouse and Lake", "visitor_gate": "Visitor Gate", "service_gate": "Service Gate",
-    "seed_vault": "Seed Vault", "pump_room": "Pump Room", "palm_house": "Palm House", "nursery_yard": "Nursery Yard",
+    "boathouse": "Boathouse and Lake", "visitor_gate": "Visitor Gate", "lodge": "Lodge", "service_gate": "Service Gate",
+    "seed_vault": "Seed Vault", "pump_room": "Pump Room", "palm_house": "Palm House",
+    "palm_inside": "Palm House, inside", "nursery_yard": "Nursery Yard",
 }  # fmt: skip
 
 

@@ -19,14 +19,14 @@ nav a{color:var(--own);margin-right:1.2rem}a{color:var(--own)}
 .item{padding:.5rem 0;border-bottom:1px solid var(--line);font-size:.85rem;overflow-wrap:anywhere}.item time{float:right;color:var(--quiet);font-variant-numeric:tabular-nums}
 .item b{display:block;font-size:.9rem}.item div{white-space:pre-line}.item small{color:var(--quiet)}.item audio{width:100%;height:2rem;margin-top:.3rem}.item img{width:48%;margin:.3rem 1% 0 0}
 .looks{display:grid;grid-template-columns:repeat(3,1fr);gap:1rem 1.75rem;margin:1rem 0 1.5rem}.looks img{width:100%;height:auto;display:block;background:#000}.looks figure{margin:0}
-.looks figcaption{font-size:.85rem;color:var(--quiet)}.on{color:var(--own);font-weight:600}
+.looks.six{grid-template-columns:repeat(6,1fr)}.looks figcaption{font-size:.85rem;color:var(--quiet)}.on{color:var(--own);font-weight:600}
 """
 
 
 def page(title: str, body: str, *, refresh: int = 0, wide: bool = False) -> HTMLResponse:
     """A page; one that shows what comes asks again after some seconds."""
     again = f'<meta http-equiv="refresh" content="{refresh}">' if refresh else ""
-    links = '<nav><a href="/">Provoke</a><a href="/received">Received</a></nav>'
+    links = '<nav><a href="/">Provoke</a><a href="/received">Received</a><a href="/portraits">Portraits</a></nav>'
     return HTMLResponse(
         f'<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width">{again}'
         f"<title>{html.escape(title)}</title><style>{STYLE}</style>"

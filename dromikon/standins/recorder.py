@@ -18,7 +18,7 @@ from starlette.responses import JSONResponse, Response, StreamingResponse
 from starlette.routing import Route
 
 from dromikon.standins.picture.compose import WIDTH
-from dromikon.standins.picture.frame import Studio
+from dromikon.standins.picture.frame import LARGE, Studio
 from dromikon.standins.world.scenes import CAMERAS
 
 DAY = 86_400_000
@@ -100,14 +100,14 @@ class StandInRecorder:
         return JSONResponse({"stretches": stretches})
 
     async def _picture(self, request: Request) -> Response:
-        channel, at, width = self._channel(request), self._number(request, "at"), self._width(request)
+        channel, at, width = self._channel(request), self._number(request, "at"), self._width(request, LARGE)
         if not self._recorded(channel, at):
             raise Refused(404, "nothing was recorded then")
         picture = await run_in_threadpool(self.studio.jpeg, channel, at, width)
         return Response(picture, media_type="image/jpeg")
 
-    def _width(self, request: Request) -> int:
-        return max(80, min(WIDTH, self._number(request, "width", WIDTH)))
+    def _width(self, request: Request, most: int = WIDTH) -> int:
+        return max(80, min(most, self._number(request, "width", WIDTH)))
 
     async def _frames(self, request: Request) -> Response:
         channel, width = self._channel(request), self._width(request)
@@ -131,15 +131,15 @@ class StandInRecorder:
         return StreamingResponse(self._pack_live(channel, rate, width), media_type=FRAMES)
 
     async def _pack_live(self, channel: str, rate: int, width: int) -> AsyncIterator[bytes]:
-        due = time.monotonic()
+        apart = 1000 // rate
         while True:
-            # Everybody who watches gets the same pictures: each moment is drawn once.
-            at = time.time_ns() // 1_000_000 // 125 * 125
+            # Everybody who watches at a rate gets the same pictures: each moment is drawn once.
+            now = time.time_ns() // 1_000_000
+            at = now // apart * apart
             if not self.world.cut_off(channel, at):
                 picture = await run_in_threadpool(self.studio.jpeg, channel, at, width, 74)
                 yield HEADER.pack(at, len(picture)) + picture
-            due = max(due + 1 / rate, time.monotonic())
-            await asyncio.sleep(due - time.monotonic())
+            await asyncio.sleep(max(0.0, at + apart - time.time_ns() / 1_000_000) / 1000)
 
     async def _record(self, request: Request) -> Response:
         self.asked.append({"channel": self._channel(request), **await request.json()})

@@ -19,6 +19,7 @@ from dromikon.standins.broker import StandInBroker
 from dromikon.standins.control import Control
 from dromikon.standins.devices import NAMES, device_of, title_of
 from dromikon.standins.discovery import listen
+from dromikon.standins.faces.service import Recogniser
 from dromikon.standins.fieldbus import StandInFieldDevice
 from dromikon.standins.gateway import StandInGateway
 from dromikon.standins.onvif.soap import Account
@@ -28,6 +29,7 @@ from dromikon.standins.recorder import StandInRecorder
 from dromikon.standins.services.files import Files
 from dromikon.standins.services.mailbox import Mailbox
 from dromikon.standins.services.manager import Manager
+from dromikon.standins.services.portraits import Portraits
 from dromikon.standins.services.posts import Posts
 from dromikon.standins.services.received import Received
 from dromikon.standins.services.shown import Shown
@@ -38,6 +40,7 @@ from dromikon.standins.world.world import World
 USER, PASSWORD = "onlooker", "heron-blue-17"
 GATEWAY_TOKEN = "garden-gateway-token"
 RECORDER_TOKEN = "recorder-of-the-demo-garden"
+RECOGNISER_TOKEN = "recogniser-of-the-demo-garden"
 
 
 def ports(base: int) -> dict[str, int]:
@@ -48,6 +51,7 @@ def ports(base: int) -> dict[str, int]:
         "doors": base + 2,
         "mail": base + 3,
         "files": base + 4,
+        "faces": base + 6,
         **{camera: base + 11 + i for i, camera in enumerate(CAMERAS)},
         **{f"{camera} stream": base + 41 + i for i, camera in enumerate(CAMERAS)},
     }
@@ -87,7 +91,10 @@ def build(
             device.provoked.set()
 
     return {
-        "control": Control(world, tell, studio.drawn.is_set, [*Posts(kept).routes(), *shown.routes()]).app(),
+        "control": Control(
+            world, tell, studio.drawn.is_set, [*Posts(kept).routes(), *shown.routes(), *Portraits().routes()]
+        ).app(),
+        "faces": Recogniser(RECOGNISER_TOKEN).app(),
         "recorder": _with_studio(StandInRecorder(studio, RECORDER_TOKEN).app(), studio),
         **{name: device.app() for name, device in devices.items()},
     }

@@ -3,6 +3,7 @@
 import contextlib
 import threading
 import time
+from concurrent.futures import CancelledError
 
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.world.scenes import CAMERAS
@@ -23,7 +24,7 @@ def keep_warm(studio: Studio) -> None:
                 for camera in views:
                     if studio.closed.is_set():
                         return
-                    with contextlib.suppress(RuntimeError):
+                    with contextlib.suppress(RuntimeError, CancelledError):
                         # The process beside is ended together with the studio.
                         studio.prepare(camera, now + ahead)
                 studio.drawn.set()

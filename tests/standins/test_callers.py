@@ -7,6 +7,7 @@ import pytest
 from dromikon.standins.world.calendar import local_day
 from dromikon.standins.world.calls import call_reports
 from dromikon.standins.world.days import actors
+from dromikon.standins.world.forecourt import READ_AT
 from dromikon.standins.world.plant.turnstile import LANE
 from dromikon.standins.world.plant.wicket import MISREADS
 from dromikon.standins.world.scenes import CAMERAS
@@ -48,7 +49,7 @@ def test_whoever_rings_stands_at_the_wicket_and_whoever_shows_a_face_before_the_
     for signal in rung:
         assert near(world, "service_gate", signal.at, (6.0, 10.4), 0.6)
     for signal in faces:
-        assert near(world, "seed_vault", signal.at, (0, 9.6), 1.0)
+        assert near(world, "seed_vault", signal.at, (0, READ_AT), 1.0)
 
 
 def test_whoever_is_let_in_goes_through_a_door_that_stands_open(world):

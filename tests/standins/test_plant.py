@@ -12,10 +12,11 @@ from dromikon.core.instants import parse
 from dromikon.core.lists.plates import Codes
 from dromikon.core.lists.similarity import Templates
 from dromikon.standins import gateway
+from dromikon.standins.faces.model import template_of
 from dromikon.standins.place import Place
 from dromikon.standins.world.plant import signals
 from dromikon.standins.world.plant.signals import Provoked, Signal
-from dromikon.standins.world.plant.vault import EXCLUDED, STAFF, template_of
+from dromikon.standins.world.plant.vault import EXCLUDED, STAFF
 from dromikon.standins.world.plant.wicket import DELIVERY_PLATES, STAFF_PLATES
 from dromikon.standins.world.world import World
 

@@ -13,11 +13,14 @@ from dromikon.standins.onvif.management import Management
 from dromikon.standins.onvif.media import Media
 from dromikon.standins.onvif.ptz import Movement
 from dromikon.standins.onvif.quirks import AS_IT_SHOULD, Quirk
+from dromikon.standins.onvif.seen import frame_of
 from dromikon.standins.onvif.soap import Account
-from dromikon.standins.onvif.stream import Stream, frame_of
-from dromikon.standins.onvif.topics import Items, Topic
+from dromikon.standins.onvif.stream import Stream, sound_of
+from dromikon.standins.onvif.thermal import Heat
+from dromikon.standins.onvif.topics import RECTANGLE, Items, Topic
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.world.detectors import Detector, Region
+from dromikon.standins.world.heat import Measuring
 from dromikon.standins.world.instruments import COUNT, HEAT, PLATE
 from dromikon.standins.world.reports import Report
 from dromikon.standins.world.scenes import CAMERAS
@@ -32,6 +35,7 @@ OBJECT: Items = (
     ("ClassTypes", "tt:StringItems"),
     ("Likelihood", "xs:float"),
     ("Height", "xs:float"),
+    ("BoundingBox", RECTANGLE),
 )
 #: What each topic tells besides the object.
 TELLS = {"tt:LineDetector": ("Direction", "xs:string"), "tt:LoiteringDetector": ("State", "xs:boolean")}
@@ -49,7 +53,7 @@ READ = {
     "heat": Topic(
         HEAT.removeprefix("tns1:"), False,
         (("VideoSourceConfigurationToken", "tt:ReferenceToken"), ("AnalyticsModuleName", "xs:string")),
-        (("ItemID", "tt:ReferenceToken"), ("MaxTemperature", "xs:float")),
+        (("ItemID", "tt:ReferenceToken"), *((f"{which}Temperature", "xs:float") for which in ("Max", "Min", "Average"))),
     ),
 }  # fmt: skip
 
@@ -68,16 +72,27 @@ class StandInCamera(StandInDevice):
         self.events = Events(self)
         self.services = [
             Management(self, self.place.relays, self._switch, self.place.ends),
-            Media(self, partial(studio.jpeg, camera), bool(self.place.presets), self._stream_address(stream_port)),
+            Media(self, self.place, partial(studio.jpeg, camera), self._stream_address(stream_port)),
             self.events,
             Analytics(self, self.place.lens, kept),
             InputOutput(self, self.place.inputs),
         ]
         if stream_port:
             told = partial(heard, camera) if heard is not None and self.place.speaks else None
-            self.beside.append(Stream(self, stream_port, partial(frame_of, studio, self.place, self), told).run)
+            sound = partial(sound_of, self.world, self.place) if self.place.hears else None
+            seen = partial(frame_of, studio, self.place, self)
+            drawn = partial(studio.frame, self.place.id)
+            self.beside.append(Stream(self, stream_port, seen, drawn, sound, told).run)
+        if self.place.thermal:
+            self.services.append(Heat(self, self._measuring, self._measure))
         if self.place.presets:
             self.services.append(Movement(self, self.place.presets, self._preset, self._goto))
+
+    def _measuring(self) -> Measuring:
+        return self.world.measuring(self.place.id, self.now_ms())
+
+    def _measure(self, wanted: Measuring) -> None:
+        self.world.set_measuring(self.place.id, wanted, self.now_ms())
 
     def _stream_address(self, port: int) -> str:
         return f"rtsp://{urlsplit(self.address).hostname}:{port}/metadata" if port else ""

@@ -15,7 +15,7 @@ from dromikon.standins.onvif import soap
 from dromikon.standins.onvif.device import Handler, Service, StandInDevice
 from dromikon.standins.onvif.soap import Fault, Request
 from dromikon.standins.onvif.topics import topic_set
-from dromikon.standins.world.reports import Report
+from dromikon.standins.world.reports import Rectangle, Report
 
 DIALECT = "http://www.onvif.org/ver10/tev/topicExpression/ConcreteSet"
 LONGEST = timedelta(minutes=10)
@@ -103,6 +103,7 @@ class Events(Service):
             "".join(f"<tt:SimpleItem Name={quoteattr(n)} Value={quoteattr(v)}/>" for n, v in p)
             for p in (report.source, report.data)
         ]
+        items[1] += "" if report.box is None else _rectangle(report.box)
         kind = f' PropertyOperation="{operation}"' if operation else ""
         return (
             f'<wsnt:NotificationMessage><wsnt:Topic Dialect="{DIALECT}">{report.topic}</wsnt:Topic>'
@@ -246,3 +247,9 @@ def _seconds(duration: str) -> float:
             total += float(number) * {"H": 3600, "M": 60, "S": 1}[sign]
             number = ""
     return total
+
+
+def _rectangle(box: Rectangle) -> str:
+    """A tt:Rectangle as an item of its own."""
+    sides = " ".join(f'{name}="{side:.4f}"' for name, side in zip(("left", "top", "right", "bottom"), box, strict=True))
+    return f'<tt:ElementItem Name="BoundingBox"><tt:BoundingBox {sides}/></tt:ElementItem>'

@@ -10,26 +10,40 @@ from starlette.routing import BaseRoute, Route
 from dromikon.standins.onvif.device import Handler, Service, StandInDevice
 from dromikon.standins.onvif.soap import Fault, Request
 from dromikon.standins.picture.compose import HEIGHT, WIDTH
+from dromikon.standins.world.scenes import Camera
 
+MULTICAST = (
+    "<tt:Multicast><tt:Address><tt:Type>IPv4</tt:Type><tt:IPv4Address>0.0.0.0</tt:IPv4Address></tt:Address>"
+    "<tt:Port>0</tt:Port><tt:TTL>0</tt:TTL><tt:AutoStart>false</tt:AutoStart></tt:Multicast>"
+    "<tt:SessionTimeout>PT60S</tt:SessionTimeout>"
+)
 METADATA = (
     '<tt:MetadataConfiguration token="metadata"><tt:Name>metadata</tt:Name><tt:UseCount>1</tt:UseCount>'
-    "<tt:Analytics>true</tt:Analytics><tt:Multicast><tt:Address><tt:Type>IPv4</tt:Type><tt:IPv4Address>0.0.0.0</tt:IPv4Address>"
-    "</tt:Address><tt:Port>0</tt:Port><tt:TTL>0</tt:TTL><tt:AutoStart>false</tt:AutoStart></tt:Multicast>"
-    "<tt:SessionTimeout>PT60S</tt:SessionTimeout></tt:MetadataConfiguration>"
+    f"<tt:Analytics>true</tt:Analytics>{MULTICAST}</tt:MetadataConfiguration>"
+)
+AUDIO_SOURCE = (
+    '<tt:AudioSourceConfiguration token="asc0"><tt:Name>microphone</tt:Name><tt:UseCount>1</tt:UseCount>'
+    "<tt:SourceToken>as0</tt:SourceToken></tt:AudioSourceConfiguration>"
+)
+AUDIO = (
+    '<tt:AudioEncoderConfiguration token="aec0"><tt:Name>sound</tt:Name><tt:UseCount>1</tt:UseCount>'
+    "<tt:Encoding>G711</tt:Encoding><tt:Bitrate>64</tt:Bitrate><tt:SampleRate>8</tt:SampleRate>"
+    f"{MULTICAST}</tt:AudioEncoderConfiguration>"
+)
+MOVEMENT = (
+    '<tt:PTZConfiguration token="ptz0"><tt:Name>ptz</tt:Name><tt:UseCount>1</tt:UseCount><tt:NodeToken>node0</tt:NodeToken>'
+    "</tt:PTZConfiguration>"
 )
 
 
 class Media(Service):
-    """`draw` makes the picture of a moment as JPEG; `moves` tells whether the channel can be moved; `stream` is where its
-    metadata is streamed, if it is."""
+    """`draw` makes the picture of a moment as JPEG; `stream` is where its metadata and sound are streamed, if they are."""
 
     prefix, path = "trt", "media"
 
-    def __init__(
-        self, device: StandInDevice, draw: Callable[[int], bytes], moves: bool = False, stream: str = ""
-    ) -> None:
+    def __init__(self, device: StandInDevice, place: Camera, draw: Callable[[int], bytes], stream: str = "") -> None:
         super().__init__(device)
-        self.draw, self.moves, self.stream = draw, moves, stream
+        self.place, self.draw, self.stream = place, draw, stream
 
     def operations(self) -> Mapping[str, Handler]:
         return {
@@ -50,19 +64,16 @@ class Media(Service):
         )
 
     def _profiles(self, asked: Request) -> str:
-        moving = (
-            '<tt:PTZConfiguration token="ptz0"><tt:Name>ptz</tt:Name><tt:UseCount>1</tt:UseCount><tt:NodeToken>node0</tt:NodeToken>'
-            "</tt:PTZConfiguration>"
-            if self.moves
-            else ""
-        )
+        hears = bool(self.stream) and self.place.hears
         return (
             '<trt:GetProfilesResponse><trt:Profiles token="main" fixed="true"><tt:Name>main</tt:Name>'
             '<tt:VideoSourceConfiguration token="vsc0"><tt:Name>view</tt:Name><tt:UseCount>1</tt:UseCount><tt:SourceToken>vs0</tt:SourceToken>'
             f'<tt:Bounds x="0" y="0" width="{WIDTH}" height="{HEIGHT}"/></tt:VideoSourceConfiguration>'
+            f"{AUDIO_SOURCE if hears else ''}{AUDIO if hears else ''}"
             '<tt:VideoAnalyticsConfiguration token="analytics"><tt:Name>analytics</tt:Name><tt:UseCount>1</tt:UseCount>'
             "<tt:AnalyticsEngineConfiguration/><tt:RuleEngineConfiguration/></tt:VideoAnalyticsConfiguration>"
-            f"{moving}{METADATA if self.stream else ''}</trt:Profiles></trt:GetProfilesResponse>"
+            f"{MOVEMENT if self.place.presets else ''}{METADATA if self.stream else ''}"
+            "</trt:Profiles></trt:GetProfilesResponse>"
         )
 
     def _snapshot_uri(self, asked: Request) -> str:

@@ -31,6 +31,7 @@ NAMES = {
     "tdc": "http://www.onvif.org/ver10/doorcontrol/wsdl",
     "tac": "http://www.onvif.org/ver10/accesscontrol/wsdl",
     "tam": "http://www.onvif.org/ver10/appmgmt/wsdl",
+    "tth": "http://www.onvif.org/ver10/thermal/wsdl",
     "tt": "http://www.onvif.org/ver10/schema",
     "tns1": "http://www.onvif.org/ver10/topics",
     "ter": "http://www.onvif.org/ver10/error",

@@ -1,45 +1,45 @@
-"""A camera's metadata stream: RTSP 1.0 (RFC 2326) with its packets interleaved, RTP after RFC 3550, and what the analytics see
-as tt:Frame (ONVIF Analytics Service specification)."""
+"""A camera's stream: RTSP 1.0 (RFC 2326) with its packets interleaved, RTP after RFC 3550; what the analytics see as tt:Frame
+(ONVIF Analytics Service specification), its picture (H.264), and what is heard (G.711)."""
 
 import asyncio
 import contextlib
 import random
+import re
 import struct
 from collections.abc import AsyncIterator, Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from urllib.parse import urlsplit
-from xml.sax.saxutils import quoteattr
 
+from PIL import Image
 from starlette.concurrency import run_in_threadpool
 
+from dromikon.core.sound import to_mu_law
+from dromikon.standins.onvif import video
 from dromikon.standins.onvif.device import StandInDevice
-from dromikon.standins.onvif.events import stamp
-from dromikon.standins.onvif.soap import NAMES
 from dromikon.standins.picture.compose import HEIGHT, WIDTH
-from dromikon.standins.picture.drawing import Tint
-from dromikon.standins.picture.figures import draw
-from dromikon.standins.picture.frame import Studio
-from dromikon.standins.world.scenes import VIEWS, Camera
-from dromikon.standins.world.watching import looked_at
+from dromikon.standins.world.hearing import BLOCK, block
+from dromikon.standins.world.scenes import Camera
+from dromikon.standins.world.world import World
 
 #: Seconds between two frames, and how many ticks of RTP's clock a second has.
 EVERY, CLOCK = 0.2, 90_000
 PAYLOAD_TYPE, PACKET = 107, 1400
-#: Only where a thing is drawn counts here, not in which light.
-ANY_LIGHT = Tint(1.0, 1.0, 1.0)
 #: A session ends so many seconds after it was last heard of.
 LASTS = 60
-DESCRIPTION = (
-    "v=0\r\no=- 0 0 IN IP4 0.0.0.0\r\ns=metadata\r\nt=0 0\r\na=control:*\r\n"
-    f"m=application 0 RTP/AVP {PAYLOAD_TYPE}\r\na=rtpmap:{PAYLOAD_TYPE} vnd.onvif.metadata/{CLOCK}\r\na=control:track1\r\n"
+HEAD = "v=0\r\no=- 0 0 IN IP4 0.0.0.0\r\ns=metadata\r\nt=0 0\r\na=control:*\r\n"
+METADATA = (
+    f"m=application 0 RTP/AVP {PAYLOAD_TYPE}\r\na=rtpmap:{PAYLOAD_TYPE} vnd.onvif.metadata/{CLOCK}\r\n"
+    "a=recvonly\r\na=control:track1\r\n"
 )
-
-
+MICROPHONE = "m=audio 0 RTP/AVP 0\r\na=rtpmap:0 PCMU/8000\r\na=recvonly\r\na=control:sound\r\n"
 #: What whoever sends sound requires, and what is then described besides.
 BACK = "www.onvif.org/ver20/backchannel"
 SPEAKER = "m=audio 0 RTP/AVP 0\r\na=rtpmap:0 PCMU/8000\r\na=sendonly\r\na=control:back\r\n"
+CONTROLS = ("track1", "video", "sound", "back")
 #: More than this is not kept of what is sent, in bytes: two minutes.
 LONGEST_HEARD, RTP_HEAD = 960_000, 12
+#: What is heard may be so many blocks behind before some are left out.
+BEHIND = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,18 +51,38 @@ class Asked:
     headers: Mapping[str, str]
 
 
+@dataclass
+class Session:
+    """What one client has asked for: by the control of each medium, on which channel its packets go."""
+
+    writer: asyncio.StreamWriter
+    name: str = field(default_factory=lambda: f"{random.getrandbits(48):012x}")
+    media: dict[str, int] = field(default_factory=dict)
+    spoken: bytearray = field(default_factory=bytearray)
+    playing: list[asyncio.Task[None]] = field(default_factory=list)
+
+    def set_up(self, asked: Asked) -> str:
+        """Have a medium sent; whoever asks for the whole has what is seen. Returns the transport."""
+        wanted = asked.headers["transport"]
+        told = re.search(r"interleaved=(\d+)", wanted)
+        medium = asked.address.rsplit("/", 1)[-1]
+        self.media[medium if medium in CONTROLS else CONTROLS[0]] = int(told[1]) if told else 2 * len(self.media)
+        return wanted
+
+    def send(self, medium: str, packet: bytes) -> None:
+        self.writer.write(struct.pack(">BBH", ord("$"), self.media[medium], len(packet)) + packet)
+
+
 class Stream:
-    """`frame` writes down what is seen at an instant (ms); `heard` is told what was sent to the speaker (mu-law), where there
-    is one."""
+    """`frame` writes down what is seen at an instant (ms); `picture` draws it; `sound` has the mu-law samples of a block, where there is a
+    microphone; `heard` is told what was sent to the speaker (mu-law), where there is one."""
 
     def __init__(
-        self,
-        device: StandInDevice,
-        port: int,
-        frame: Callable[[int], str],
-        heard: Callable[[bytes], None] | None = None,
-    ) -> None:
-        self.device, self.port, self.frame, self.heard = device, port, frame, heard
+        self, device: StandInDevice, port: int, frame: Callable[[int], str], picture: Callable[[int], Image.Image],
+        sound: Callable[[int], bytes] | None = None, heard: Callable[[bytes], None] | None = None,
+    ) -> None:  # fmt: skip
+        self.device, self.port, self.frame, self.picture = device, port, frame, picture
+        self.sound, self.heard = sound, heard
 
     async def run(self) -> None:
         """Listens until it is cancelled."""
@@ -73,27 +93,29 @@ class Stream:
             server.close()
 
     async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-        playing: asyncio.Task[None] | None = None
-        session, spoken = f"{random.getrandbits(48):012x}", bytearray()
-        # Whoever goes away while something is sent is gone, that is all.
-        with contextlib.suppress(ConnectionError):
-            async for asked in _requests(reader, spoken):
+        session = Session(writer)
+        # Whoever goes away while something is sent is gone, that is all; and so are we at the end.
+        with contextlib.suppress(ConnectionError, asyncio.CancelledError):
+            async for asked in _requests(reader, session.spoken):
                 await self.device.hang_when_cut_off()
                 status, headers, body = self._answer(asked, session)
                 writer.write(_written(asked, status, headers, body))
                 await writer.drain()
-                back = BACK in asked.headers.get("require", "")
-                if asked.method == "PLAY" and status == "200 OK" and playing is None and not back:
-                    playing = asyncio.create_task(self._play(writer))
+                if asked.method == "PLAY" and status == "200 OK" and not session.playing:
+                    self._begin(session)
                 if asked.method == "TEARDOWN":
                     break
-        if playing is not None:
-            playing.cancel()
-        if spoken and self.heard is not None:
-            self.heard(bytes(spoken))
+        for task in session.playing:
+            task.cancel()
+        if session.spoken and self.heard is not None:
+            self.heard(bytes(session.spoken))
         writer.close()
 
-    def _answer(self, asked: Asked, session: str) -> tuple[str, dict[str, str], str]:
+    def _begin(self, session: Session) -> None:
+        players = {"track1": self._play_metadata, "sound": self._play_sound, "video": self._play_video}
+        session.playing += [asyncio.create_task(players[m](session)) for m in session.media if m in players]
+
+    def _answer(self, asked: Asked, session: Session) -> tuple[str, dict[str, str], str]:
         """Status, headers and body."""
         if asked.method == "OPTIONS":
             return "200 OK", {"Public": "OPTIONS, DESCRIBE, SETUP, PLAY, GET_PARAMETER, TEARDOWN"}, ""
@@ -107,19 +129,19 @@ class Stream:
                 self._described(asked),
             )
         if asked.method == "SETUP":
-            wanted = asked.headers.get("transport", "")
-            if "TCP" not in wanted:
+            if "TCP" not in asked.headers.get("transport", ""):
                 return "461 Unsupported transport", {}, ""
-            return "200 OK", {"Transport": wanted, "Session": f"{session};timeout={LASTS}"}, ""
-        if asked.headers.get("session") != session:
+            return "200 OK", {"Transport": session.set_up(asked), "Session": f"{session.name};timeout={LASTS}"}, ""
+        if asked.headers.get("session") != session.name:
             return "454 Session Not Found", {}, ""
-        return "200 OK", {"Session": session}, ""
+        return "200 OK", {"Session": session.name}, ""
 
     def _described(self, asked: Asked) -> str:
         """The back channel is only told to who asks for it."""
-        return DESCRIPTION + (SPEAKER if self.heard is not None and BACK in asked.headers.get("require", "") else "")
+        back = self.heard is not None and BACK in asked.headers.get("require", "")
+        return HEAD + METADATA + video.DESCRIBED + (MICROPHONE if self.sound else "") + (SPEAKER if back else "")
 
-    async def _play(self, writer: asyncio.StreamWriter) -> None:
+    async def _play_metadata(self, session: Session) -> None:
         sequence, source = random.getrandbits(16), random.getrandbits(32)
         with contextlib.suppress(ConnectionError):
             while not self.device.stopping.is_set():
@@ -129,12 +151,46 @@ class Stream:
                 for start in range(0, len(document), PACKET):
                     part = document[start : start + PACKET]
                     last = start + PACKET >= len(document)
-                    ticks = now * CLOCK // 1000 % (1 << 32)
-                    head = struct.pack(">BBHII", 0x80, PAYLOAD_TYPE | (0x80 if last else 0), sequence, ticks, source)
-                    writer.write(struct.pack(">BBH", ord("$"), 0, len(head) + len(part)) + head + part)
-                    sequence = (sequence + 1) % 65_536
-                await writer.drain()
+                    ticks = now * CLOCK // 1000
+                    session.send("track1", _packet(PAYLOAD_TYPE, sequence, ticks, source, part, last))
+                    sequence += 1
+                await session.writer.drain()
                 await asyncio.sleep(EVERY)
+
+    async def _play_video(self, session: Session) -> None:
+        """Picture after picture; drawing and encoding take their time elsewhere."""
+        sequence, source, encoder = random.getrandbits(16), random.getrandbits(32), video.Encoder(WIDTH, HEIGHT)
+        with contextlib.suppress(ConnectionError):
+            while not self.device.stopping.is_set():
+                await self.device.hang_when_cut_off()
+                now = self.device.now_ms()
+                picture = await run_in_threadpool(self.picture, now)
+                for payload, last in video.payloads(await run_in_threadpool(encoder.units, picture)):
+                    ticks = now * video.CLOCK // 1000
+                    session.send("video", _packet(video.PAYLOAD, sequence, ticks, source, payload, last))
+                    sequence += 1
+                await session.writer.drain()
+                await asyncio.sleep(max(0.0, 1 / video.RATE - (self.device.now_ms() - now) / 1000))
+
+    async def _play_sound(self, session: Session) -> None:
+        """Block after block, each when it is over; who was held up leaves out what is long past."""
+        source, number = random.getrandbits(32), self.device.now_ms() // BLOCK
+        first = number
+        with contextlib.suppress(ConnectionError):
+            while self.sound is not None and not self.device.stopping.is_set():
+                await self.device.hang_when_cut_off()
+                number = max(number, self.device.now_ms() // BLOCK - BEHIND)
+                await asyncio.sleep(max(0, (number + 1) * BLOCK - self.device.now_ms()) / 1000)
+                samples = await run_in_threadpool(self.sound, number)
+                session.send("sound", _packet(0, number - first, (number - first) * len(samples), source, samples))
+                await session.writer.drain()
+                number += 1
+
+
+def _packet(kind: int, sequence: int, ticks: int, source: int, payload: bytes, marked: bool = False) -> bytes:
+    """RFC 3550, 5.1."""
+    first = kind | (0x80 if marked else 0)
+    return struct.pack(">BBHII", 0x80, first, sequence % (1 << 16), ticks % (1 << 32), source) + payload
 
 
 async def _requests(reader: asyncio.StreamReader, spoken: bytearray) -> AsyncIterator[Asked]:
@@ -165,31 +221,6 @@ def _written(asked: Asked, status: str, headers: Mapping[str, str], body: str) -
     return ("\r\n".join(lines) + "\r\n\r\n" + body).encode()
 
 
-def frame_of(studio: Studio, place: Camera, device: StandInDevice, at: int) -> str:
-    """What the camera's analytics see at an instant: whatever is drawn in its picture."""
-    view = VIEWS[studio.world.view(place.id, at)]
-    things = []
-    for actor in studio.world.present(place.scene, at):
-        here, look = actor.at(at), looked_at(view, actor, at - at % 1000, studio.world.seed)
-        figure = draw(actor, here, view.lens, ANY_LIGHT, WIDTH, HEIGHT, 0.0) if here and look else None
-        if figure is None or look is None:
-            continue
-        left, top, right, bottom = _normalised(figure.box)
-        things.append(
-            f'<tt:Object ObjectId="{actor.id}"><tt:Appearance><tt:Shape>'
-            f'<tt:BoundingBox left="{left:.4f}" top="{top:.4f}" right="{right:.4f}" bottom="{bottom:.4f}"/>'
-            f'<tt:CenterOfGravity x="{(left + right) / 2:.4f}" y="{(top + bottom) / 2:.4f}"/></tt:Shape>'
-            f'<tt:Class><tt:Type Likelihood="{look.certain:.3f}">{look.named}</tt:Type></tt:Class>'
-            "</tt:Appearance></tt:Object>"
-        )
-    told = quoteattr(stamp(device.clock()))
-    return (
-        f'<?xml version="1.0" encoding="UTF-8"?><tt:MetadataStream xmlns:tt="{NAMES["tt"]}"><tt:VideoAnalytics>'
-        f"<tt:Frame UtcTime={told}>{''.join(things)}</tt:Frame></tt:VideoAnalytics></tt:MetadataStream>"
-    )
-
-
-def _normalised(box: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
-    """From pixels (left, top, right, bottom) to coordinates from -1 to 1, y upwards."""
-    left, top, right, bottom = box
-    return left / WIDTH * 2 - 1, 1 - top / HEIGHT * 2, right / WIDTH * 2 - 1, 1 - bottom / HEIGHT * 2
+def sound_of(world: World, place: Camera, number: int) -> bytes:
+    """What the camera's microphone hears in a block."""
+    return to_mu_law(block(world, place, number))

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from xml.sax.saxutils import quoteattr
 
 Items = tuple[tuple[str, str], ...]
+#: The type of the one item that is an element.
+RECTANGLE = "tt:Rectangle"
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,4 +52,5 @@ def _description(topic: Topic) -> str:
 
 
 def _item(name: str, type: str) -> str:
-    return f"<tt:SimpleItemDescription Name={quoteattr(name)} Type={quoteattr(type)}/>"
+    sort = "Element" if type == RECTANGLE else "Simple"
+    return f"<tt:{sort}ItemDescription Name={quoteattr(name)} Type={quoteattr(type)}/>"

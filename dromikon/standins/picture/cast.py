@@ -52,25 +52,29 @@ def cast(scene: Scene, lens: Lens, width: int, height: int) -> Surface:
 def in_shadow(scene: Scene, places: Field, sun: Field) -> Field:
     """For places (n, 3), whether scenery hides the sun."""
     dark = np.zeros(len(places), bool)
+    # As the sun sees them: two coordinates across its rays, and how far towards it.
+    side = np.cross(sun, (0, 0, 1) if abs(sun[2]) < 0.9 else (1, 0, 0))
+    side = side / np.linalg.norm(side)
+    axes = np.stack([side, np.cross(sun, side), sun]).astype(np.float32)
+    across = np.ascontiguousarray((places @ axes.T).T, np.float32)
     for thing in scene.things:
-        left = np.flatnonzero(~dark & _may_shade(thing, places, sun))
+        left = np.flatnonzero(~dark & _may_shade(thing, across, axes))
         if len(left):
             hit, _ = _meet(thing, places[left], np.broadcast_to(sun, (len(left), 3)))
             dark[left] = (hit > 0.02) & (hit < FAR)
     return dark
 
 
-def _may_shade(thing: Solid | Ball, places: Field, sun: Field) -> Field:
-    """Whether the ray to the sun passes within the sphere around a thing: a cheap first test."""
+def _may_shade(thing: Solid | Ball, across: Field, axes: Field) -> Field:
+    """Whether the ray to the sun passes within the square around a thing: a cheap first test."""
     if isinstance(thing, Ball):
         centre, radius = np.array(thing.centre, np.float32), max(thing.radii)
     else:
         corners = np.array(thing.corners, np.float32)
         centre = (corners.min(0) + corners.max(0)) / 2
         radius = float(np.linalg.norm(corners.max(0) - centre))
-    to_centre = centre - places
-    along = to_centre @ sun
-    return (along > -radius) & ((to_centre * to_centre).sum(-1) - along * along < radius * radius)
+    right, up, towards = axes @ centre
+    return (np.abs(across[0] - right) < radius) & (np.abs(across[1] - up) < radius) & (across[2] < towards + radius)
 
 
 def _ground(rays: Field, height: float) -> tuple[Field, Field, Field]:
@@ -88,12 +92,29 @@ def _window(thing: Solid | Ball, lens: Lens, width: int, height: int) -> tuple[s
         corners = [(x + i * a, y + j * b, z + k * c) for i in (-1, 1) for j in (-1, 1) for k in (-1, 1)]
     else:
         corners = list(thing.corners)
-    seen = [lens.project(*corner, width, height) for corner in corners]
-    if any(s is None for s in seen):
-        return slice(0, height), slice(0, width)
-    us, vs = [s[0] for s in seen if s], [s[1] for s in seen if s]
-    rows = slice(int(np.clip(min(vs) - 2, 0, height)), int(np.clip(max(vs) + 3, 0, height)))
-    return rows, slice(int(np.clip(min(us) - 2, 0, width)), int(np.clip(max(us) + 3, 0, width)))
+    seen = _in_front((np.array(corners) - (lens.x, lens.y, lens.z)) @ lens.axes.T)
+    if not len(seen):
+        return slice(0, 0), slice(0, 0)
+    focal = lens.focal(width)
+    us, vs = width / 2 + focal * seen[:, 0] / seen[:, 2], height / 2 + focal * seen[:, 1] / seen[:, 2]
+    rows = slice(int(np.clip(vs.min() - 2, 0, height)), int(np.clip(vs.max() + 3, 0, height)))
+    return rows, slice(int(np.clip(us.min() - 2, 0, width)), int(np.clip(us.max() + 3, 0, width)))
+
+
+#: Nothing nearer to a lens than this is seen, in metres.
+NEAREST = 0.02
+
+
+def _in_front(places: Field) -> Field:
+    """Places (n, 3) in a lens's own axes that span what of their hull lies before it: those before it, and where the lines from
+    these to those behind come to it."""
+    before = places[:, 2] >= NEAREST
+    front, behind = places[before], places[~before]
+    if not len(front) or not len(behind):
+        return front
+    share = (front[:, None, 2] - NEAREST) / (front[:, None, 2] - behind[None, :, 2])
+    cut = front[:, None, :] + share[..., None] * (behind[None] - front[:, None, :])
+    return np.concatenate([front, cut.reshape(-1, 3)])
 
 
 def _meet(thing: Solid | Ball, origin: Field, rays: Field) -> tuple[Field, Field]:

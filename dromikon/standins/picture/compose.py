@@ -43,7 +43,7 @@ def shade_ground(picture: Image.Image, figure: Figure, now: Light, place: Camera
     x0, x1 = min(left, left + dx) - pad, max(right, right + dx) + pad
     y0, y1 = bottom + min(0, dy) - wide * 0.25 - pad, bottom + max(0, dy) + wide * 0.25 + pad
     size = (max(2, round(x1 - x0)), max(2, round(y1 - y0)))
-    if size[0] > WIDTH or size[1] > HEIGHT:
+    if size[0] > picture.width or size[1] > picture.height:
         return
     mask = Image.new("L", size, 0)
     pen = ImageDraw.Draw(mask)
@@ -71,7 +71,7 @@ def paste(picture: Image.Image, figure: Figure, depth: np.ndarray) -> None:
     """Put a figure into the picture, behind whatever scenery is nearer."""
     image = figure.image
     x0, y0 = max(0, figure.left), max(0, figure.top)
-    x1, y1 = min(WIDTH, figure.left + image.width), min(HEIGHT, figure.top + image.height)
+    x1, y1 = min(picture.width, figure.left + image.width), min(picture.height, figure.top + image.height)
     if x0 >= x1 or y0 >= y1:
         return
     part = image.crop((x0 - figure.left, y0 - figure.top, x1 - figure.left, y1 - figure.top))
@@ -82,24 +82,24 @@ def paste(picture: Image.Image, figure: Figure, depth: np.ndarray) -> None:
     picture.paste(part.convert("RGB"), (x0, y0), alpha)
 
 
-@lru_cache(maxsize=1)
-def font() -> ImageFont.ImageFont | ImageFont.FreeTypeFont:
-    return ImageFont.load_default(17)
+@lru_cache(maxsize=2)
+def font(size: int = 17) -> ImageFont.ImageFont | ImageFont.FreeTypeFont:
+    return ImageFont.load_default(size)
 
 
 def burn_in(picture: Image.Image, title: str, at: int) -> None:
     wall = datetime.fromtimestamp(at / 1000, UTC).astimezone(ZONE)
-    pen = ImageDraw.Draw(picture)
+    pen, scale = ImageDraw.Draw(picture), picture.width // WIDTH
     for text, anchor, x in (
-        (title, "ls", 14),
-        (f"{wall:%Y-%m-%d  %H:%M:%S}.{wall.microsecond // 100_000}", "rs", WIDTH - 14),
+        (title, "ls", 14 * scale),
+        (f"{wall:%Y-%m-%d  %H:%M:%S}.{wall.microsecond // 100_000}", "rs", picture.width - 14 * scale),
     ):
         pen.text(
-            (x, HEIGHT - 14),
+            (x, picture.height - 14 * scale),
             text,
-            font=font(),
+            font=font(17 * scale),
             fill=(244, 244, 238),
             anchor=anchor,
-            stroke_width=2,
+            stroke_width=2 * scale,
             stroke_fill=(18, 20, 22),
         )

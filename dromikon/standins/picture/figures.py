@@ -6,9 +6,11 @@ import random
 
 from PIL import Image, ImageDraw, ImageFont
 
+from dromikon.standins.faces.features import features_of
+from dromikon.standins.faces.head import draw_head
 from dromikon.standins.picture.above import person_from_above
 from dromikon.standins.picture.clothes import clothes_of
-from dromikon.standins.picture.drawing import Colour, Figure, Tint, canvas, limb
+from dromikon.standins.picture.drawing import Figure, Tint, canvas, limb
 from dromikon.standins.world.geometry import Lens
 from dromikon.standins.world.tracks import Actor, Where
 from dromikon.standins.world.tracks import tall as tall_of
@@ -17,6 +19,7 @@ from dromikon.standins.world.tracks import tall as tall_of
 STEEP = 65
 #: From so many pixels a metre on one sees faces.
 NEAR = 110
+BAGS = ("#3a1712", "#12222e", "#2a2616")
 VANS = ("#d8dad6", "#3d5866", "#7d8a4a", "#b9b2a2")
 
 
@@ -37,7 +40,7 @@ def draw(actor: Actor, here: Where, lens: Lens, tint: Tint, width: int, height: 
     # 1 walks to the right of the picture, 0 towards or away from the camera.
     sideways = math.sin(view - here.heading)
     towards = math.cos(view - here.heading) < 0
-    painter = {"animal": _animal}.get(actor.cls, _person)
+    painter = {"animal": _animal, "thing": _bag}.get(actor.cls, _person)
     return painter(actor, here, foot, metre, sideways, towards, tint)
 
 
@@ -110,27 +113,39 @@ def _person(
         )
     head, r = shoulder - 0.155 * m, 0.118 * m
     pen.rectangle((middle - 0.05 * m, head, middle + 0.05 * m, shoulder), fill=tint.of(skin, 0.8))
-    pen.ellipse(
-        (middle - r * 0.86, head - r, middle + r * 0.86, head + r), fill=tint.of(skin) if towards else tint.of(hair)
-    )
     if towards and metre > NEAR:
-        _face(pen, middle, head, r, tint.of(skin, 0.45), tint.of(skin, 0.78))
-    pen.pieslice((middle - r * 0.95, head - r * 1.1, middle + r * 0.95, head + r * 0.95), 178, 362, fill=tint.of(hair))
+        draw_head(pen, middle, head, r, features_of(actor.look), tint.of)
+    else:
+        seen = tint.of(skin) if towards else tint.of(hair)
+        pen.ellipse((middle - r * 0.86, head - r, middle + r * 0.86, head + r), fill=seen)
+        box = (middle - r * 0.95, head - r * 1.1, middle + r * 0.95, head + r * 0.95)
+        pen.pieslice(box, 178, 362, fill=tint.of(hair))
     if hat:
         pen.pieslice((middle - r, head - r * 1.35, middle + r, head + r * 0.7), 178, 362, fill=tint.of(coat, 0.6))
     return _placed(image, scale, foot, metre * tall)
 
 
-def _face(pen: ImageDraw.ImageDraw, middle: float, head: float, r: float, dark: Colour, shade: Colour) -> None:
-    """Eyes, nose and mouth of somebody who is near."""
-    for side in (-0.32, 0.32):
-        x, y = middle + side * r, head + 0.08 * r
-        pen.ellipse((x - 0.11 * r, y - 0.07 * r, x + 0.11 * r, y + 0.07 * r), fill=dark)
-        pen.line((x - 0.18 * r, y - 0.22 * r, x + 0.18 * r, y - 0.24 * r), fill=dark, width=max(1, round(0.07 * r)))
-    pen.line((middle, head + 0.12 * r, middle + 0.07 * r, head + 0.36 * r), fill=shade, width=max(1, round(0.09 * r)))
-    pen.line(
-        (middle - 0.2 * r, head + 0.58 * r, middle + 0.2 * r, head + 0.58 * r), fill=dark, width=max(1, round(0.07 * r))
-    )
+def _bag(
+    actor: Actor,
+    here: Where,
+    foot: tuple[float, float, float],
+    metre: float,
+    sideways: float,
+    towards: bool,
+    tint: Tint,
+) -> Figure:
+    """A holdall that somebody has put down."""
+    tall, scale = 0.46, 4
+    image, pen = canvas(metre * 0.6, metre * tall * 1.1, scale)
+    m = metre * scale
+    middle, base = image.width / 2, image.height - 1.0
+    half, top = 0.24 * m, base - 0.32 * m
+    colour = BAGS[actor.look % len(BAGS)]
+    pen.arc((middle - 0.13 * m, base - tall * m, middle + 0.13 * m, top + 0.1 * m), 180, 360, fill=tint.of(colour, 0.5),
+            width=max(1, round(0.03 * m)))  # fmt: skip
+    pen.rounded_rectangle((middle - half, top, middle + half, base), 0.06 * m, fill=tint.of(colour))
+    pen.rectangle((middle - half, top + 0.12 * m, middle + half, top + 0.15 * m), fill=tint.of(colour, 0.6))
+    return _placed(image, scale, foot, metre * tall)
 
 
 def _animal(

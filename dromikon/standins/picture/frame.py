@@ -17,13 +17,16 @@ from dromikon.standins.picture.compose import HEIGHT, WIDTH, burn_in, glow_of, p
 from dromikon.standins.picture.drawing import Figure, Tint
 from dromikon.standins.picture.figures import draw
 from dromikon.standins.picture.lighting import lit
-from dromikon.standins.picture.thermal import BODY, heat_picture, mark_regions, warm_things
+from dromikon.standins.picture.rain import rain_over
+from dromikon.standins.picture.thermal import BODY, coloured, heat_picture, mark_regions, warm_things
 from dromikon.standins.world.scenes import CAMERAS, SCENES, VIEWS, Camera
-from dromikon.standins.world.sky import Light
+from dromikon.standins.world.sky import Light, raining
 from dromikon.standins.world.world import World
 
 #: Scenery is cast larger and shrunk, for smooth edges.
 CAST_WIDTH, CAST_HEIGHT = 1280, 720
+#: How wide the cameras' own pictures are, for whoever wants to see who it is.
+LARGE = 1920
 
 
 class Studio:
@@ -50,22 +53,27 @@ class Studio:
             for child in active_children():
                 child.terminate()
 
-    def frame(self, camera: str, at: int) -> Image.Image:
-        """The picture of a camera at an instant, 960×540."""
+    def frame(self, camera: str, at: int, scale: int = 1) -> Image.Image:
+        """The picture of a camera at an instant, 960×540, or so many times as large: what moves is drawn as large, the
+        scenery is enlarged."""
         view = self.world.view(camera, at)
         place = VIEWS[view]
         now = self.world.light(place.scene, at)
         if place.thermal:
-            return self._thermal(place, view, at)
-        picture = self.scenery(view, now).copy()
+            return _larger(self._thermal(place, view, at), scale)
+        picture = _larger(self.scenery(view, now), scale)
         depth = self.depth(view)
+        if scale > 1:
+            depth = depth.repeat(scale, axis=0).repeat(scale, axis=1)
         tint = tint_of(now)
         self._open_doors(picture, place, at, now)
         self._puddles(picture, place, at, now)
-        for figure in self.figures(place, at, tint):
+        for figure in self.figures(place, at, tint, scale):
             shade_ground(picture, figure, now, place)
             paste(picture, figure, depth)
         self._glows(picture, place, at, now)
+        if not SCENES[place.scene].roof and raining(at, self.world.seed):
+            picture = rain_over(picture, at, now.night)
         burn_in(picture, place.title, at)
         return picture
 
@@ -79,14 +87,19 @@ class Studio:
         picture = heat_picture(SCENES[place.scene], self._warm[view], {p: v for p, v in known.items() if v is not None})
         for figure in self.figures(place, at, BODY):
             paste(picture, figure, self.depth(view))
-        mark_regions(picture, place, self.world.detectors(place.id, at), lambda point: self.world.measured(point, at))
+        measuring = self.world.measuring(place.id, at)
+        picture = coloured(picture, measuring.palette)
+        read = {point: measuring.reads(value) for point, value in known.items() if value is not None}
+        mark_regions(picture, place, self.world.detectors(place.id, at), read.get)
         burn_in(picture, place.title, at)
         return picture
 
-    def figures(self, place: Camera, at: int, tint: Tint) -> list[Figure]:
+    def figures(self, place: Camera, at: int, tint: Tint, scale: int = 1) -> list[Figure]:
         """Everybody in the picture, the farthest first."""
         here = ((actor, actor.at(at)) for actor in self.world.present(place.scene, at))
-        drawn = (draw(actor, where, place.lens, tint, WIDTH, HEIGHT, 0.0) for actor, where in here if where)
+        drawn = (
+            draw(actor, where, place.lens, tint, WIDTH * scale, HEIGHT * scale, 0.0) for actor, where in here if where
+        )
         return sorted((f for f in drawn if f), key=lambda f: -f.depth)
 
     def jpeg(self, camera: str, at: int, width: int = WIDTH, quality: int = 82) -> bytes:
@@ -104,8 +117,8 @@ class Studio:
         return made
 
     def _jpeg(self, camera: str, at: int, width: int, quality: int) -> bytes:
-        picture = self.frame(camera, at)
-        if width < WIDTH:
+        picture = self.frame(camera, at, LARGE // WIDTH if width > WIDTH else 1)
+        if width < picture.width:
             picture = picture.resize((width, width * HEIGHT // WIDTH), Image.Resampling.BILINEAR, reducing_gap=2.0)
         out = io.BytesIO()
         picture.save(out, "JPEG", quality=quality)
@@ -165,7 +178,7 @@ class Studio:
     def _open_doors(self, picture: Image.Image, place: Camera, at: int, now: Light) -> None:
         """The dark of an opening where a door stands open, and its leaf turned inwards."""
         for door, corners in SCENES[place.scene].leaves:
-            seen = [place.lens.project(*corner, WIDTH, HEIGHT) for corner in corners]
+            seen = [place.lens.project(*corner, *picture.size) for corner in corners]
             if any(p is None for p in seen) or not self.world.door_open(door, at):
                 continue
             (x0, y0), (x1, y1), (x2, y2), (x3, y3) = [(p[0], p[1]) for p in seen if p]
@@ -178,11 +191,11 @@ class Studio:
     def _glows(self, picture: Image.Image, place: Camera, at: int, now: Light) -> None:
         """What is seen of relays that are on."""
         for glow in SCENES[place.scene].glows:
-            spot = place.lens.project(*glow.place, WIDTH, HEIGHT)
+            spot = place.lens.project(*glow.place, *picture.size)
             if spot is None or not self._is_on(place.scene, glow.relay, at):
                 continue
-            metre = place.lens.focal(WIDTH) / spot[2]
-            radius = round(min(260.0, max(14.0, glow.radius * metre)) * (2.6 if now.night else 1.0))
+            scale, metre = picture.width / WIDTH, place.lens.focal(picture.width) / spot[2]
+            radius = round(min(260.0 * scale, max(14.0 * scale, glow.radius * metre)) * (2.6 if now.night else 1.0))
             shape = glow_of(radius)
             colour = (255, 255, 250) if now.night else glow.colour
             lit = Image.new("RGB", shape.size, colour)
@@ -196,7 +209,7 @@ class Studio:
     def _puddles(self, picture: Image.Image, place: Camera, at: int, now: Light) -> None:
         """Water that stands where it should not."""
         for puddle in SCENES[place.scene].puddles:
-            seen = [place.lens.project(x, y, 0.01, WIDTH, HEIGHT) for x, y in puddle.outline]
+            seen = [place.lens.project(x, y, 0.01, *picture.size) for x, y in puddle.outline]
             if None in seen or not self.world.input_on(puddle.point, at):
                 continue
             corners = [(p[0], p[1]) for p in seen if p]
@@ -207,6 +220,13 @@ class Studio:
             picture.paste(Image.new("RGB", picture.size, tint.of("#2b3d47")), (0, 0), mask)
             shine = mask.filter(ImageFilter.GaussianBlur(9)).point(lambda v: max(0, v - 150) * 2)
             picture.paste(Image.new("RGB", picture.size, tint.of("#a9bcc4")), (0, 0), shine)
+
+
+def _larger(picture: Image.Image, scale: int) -> Image.Image:
+    """A picture of its own, so many times as large."""
+    if scale == 1:
+        return picture.copy()
+    return picture.resize((picture.width * scale, picture.height * scale), Image.Resampling.BICUBIC)
 
 
 def _end_with_parent() -> None:

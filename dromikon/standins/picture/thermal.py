@@ -11,6 +11,7 @@ from dromikon.standins.picture.compose import HEIGHT, WIDTH, font
 from dromikon.standins.picture.drawing import Tint
 from dromikon.standins.picture.noise import layers
 from dromikon.standins.world.detectors import Detector, Region
+from dromikon.standins.world.heat import PALETTES
 from dromikon.standins.world.scenes import Camera, Scene
 
 #: How warm everything else is, and what is shown black and white, in °C.
@@ -40,6 +41,14 @@ def heat_picture(scene: Scene, classes: np.ndarray, measured: Mapping[str, float
     blurred = Image.fromarray(grey).resize((WIDTH // 3, HEIGHT // 3), Image.Resampling.BILINEAR)
     # A thermal sensor has few pixels.
     return blurred.resize((WIDTH, HEIGHT), Image.Resampling.BICUBIC).convert("RGB")
+
+
+def coloured(picture: Image.Image, palette: str) -> Image.Image:
+    """A grey picture in colours, from cold to hot."""
+    stops = np.array(PALETTES[palette][1], float)
+    grey, at = np.arange(256), np.linspace(0, 255, len(stops))
+    table = np.stack([np.interp(grey, at, stops[:, channel]) for channel in range(3)], axis=1).astype(np.uint8)
+    return Image.fromarray(table[np.asarray(picture.convert("L"))])
 
 
 @lru_cache(maxsize=1)

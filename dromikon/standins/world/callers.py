@@ -5,11 +5,15 @@ import random
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import replace
 
+from dromikon.standins.faces.features import look_of
+from dromikon.standins.world.forecourt import READ_AT, stander
 from dromikon.standins.world.plant.signals import Signal
 from dromikon.standins.world.tracks import Actor, walk
 
 #: Somebody who shows a face and then a card does so within this time, in ms.
 TOGETHER = 15_000
+#: How fast somebody walks up to the vault, in m/s, and for how long they look at its camera, in s.
+PACE, LOOKS = 1.35, 0.8
 #: A call that nobody answers is given up after so long, in s.
 PATIENCE = 39
 #: People are counted this often, in ms.
@@ -73,29 +77,33 @@ def _ringer(at: int, answered: bool, rnd: random.Random) -> Actor:
 
 def _seed_vault(signals: Sequence[Signal]) -> Iterator[Actor]:
     for signal in signals:
-        rnd = random.Random(f"caller/{signal.at}")
         if signal.kind == "face.seen":
-            yield _visitor(
-                signal.at, _next(signals, signal.at, "access.granted"), _next(signals, signal.at, "door.forced"), rnd
-            )
+            granted, forced = (_next(signals, signal.at, kind) for kind in ("access.granted", "door.forced"))
+            yield _visitor(signal.at, look_of(signal.truth), granted, forced)
 
 
 def _next(signals: Sequence[Signal], at: int, kind: str) -> int | None:
     return next((s.at for s in signals if s.kind == kind and 0 < s.at - at < TOGETHER), None)
 
 
-def _visitor(at: int, granted: int | None, forced: int | None, rnd: random.Random) -> Actor:
+def _visitor(at: int, look: int, granted: int | None, forced: int | None) -> Actor:
     """Whoever is let in goes through the door; whoever forces it too; anybody else looks about and leaves."""
-    look, x = rnd.randrange(1 << 30), rnd.uniform(-0.5, 0.6)
+    rnd, x = stander(at)
     side = rnd.choice((-1, 1))
-    way_in = [(10.8, 6.8, 0), (x, 9.6, 0)]
+    # Who is read has turned to the camera.
+    way_in = [(10.8, READ_AT - 0.4, 0), (x, READ_AT + 0.5, 0), (x, READ_AT, 0)]
     enters = granted or forced
     if enters is None:
-        after = [(x, 9.6, rnd.uniform(4, 9)), (x + 1.8 * side, 11.2, rnd.uniform(3, 8)), (6.0, 7.6, 0), (34.0, 3.0, 0)]
+        after = [
+            (x, READ_AT, rnd.uniform(4, 9)),
+            (x + 1.8 * side, 11.2, rnd.uniform(3, 8)),
+            (6.0, 7.6, 0),
+            (34.0, 3.0, 0),
+        ]
     else:
-        waits = max(0.5, (enters - at) / 1000 - 3.2 / 1.3 + 1.4)
-        after = [(x, 9.6, 0), (0.2, 12.8, waits), (0.0, 15.2, 0)]
-    return timed(at, "human", 1.35, way_in, after, look)
+        walks = (12.8 - READ_AT) / PACE
+        after = [(x, READ_AT, LOOKS), (0.2, 12.8, max(0.5, (enters - at) / 1000 - LOOKS - walks + 1.0)), (0.0, 15.2, 0)]
+    return timed(at, "human", PACE, way_in, after, look)
 
 
 def _palm_house(signals: Sequence[Signal]) -> Iterator[Actor]:

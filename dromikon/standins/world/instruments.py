@@ -5,11 +5,13 @@ from collections.abc import Callable, Iterable, Iterator
 
 from dromikon.standins.world.detectors import Detector, Region
 from dromikon.standins.world.plant.signals import Signal
-from dromikon.standins.world.reports import Items, Report
+from dromikon.standins.world.reports import Items, Rectangle, Report
 from dromikon.standins.world.scenes import CAMERAS
 
 PLATE = "tns1:RuleEngine/Recognition/LicensePlate"
 COUNT = "tns1:RuleEngine/CountAggregation/Counter"
+#: Nothing is equally warm everywhere: so much colder a region is at its coldest, in °C.
+UNEVEN = 4.0
 HEAT = "tns1:VideoAnalytics/Radiometry/BoxTemperatureReading"
 #: Radiometry tells kelvins.
 KELVIN = 273.15
@@ -37,7 +39,13 @@ def _plate(region: Region, signal: Signal) -> Report:
         ("Likelihood", f"{float(signal.fields['confidence'] or 0) / 100:.3f}"),
         ("Direction", "Right" if inwards else "Left"),
     )
-    return Report(signal.at, PLATE, _source(region), data)
+    return Report(signal.at, PLATE, _source(region), data, box=_around(region))
+
+
+def _around(region: Region) -> Rectangle:
+    """Where it was read, as exactly as is known: somewhere in the region."""
+    xs, ys = [x for x, _ in region.seen], [y for _, y in region.seen]
+    return min(xs), max(ys), max(xs), min(ys)
 
 
 def _count(region: Region, signal: Signal) -> Report:
@@ -47,7 +55,9 @@ def _count(region: Region, signal: Signal) -> Report:
 def _heat(region: Region, signal: Signal) -> Report:
     kelvin = float(signal.fields["value"] or 0) + KELVIN
     source = (("VideoSourceConfigurationToken", "vsc0"), ("AnalyticsModuleName", "Radiometry"))
-    return Report(signal.at, HEAT, source, (("ItemID", region.name), ("MaxTemperature", f"{kelvin:.2f}")))
+    told = (("Max", 0.0), ("Min", UNEVEN), ("Average", UNEVEN / 2))
+    data = tuple((f"{which}Temperature", f"{kelvin - less:.2f}") for which, less in told)
+    return Report(signal.at, HEAT, source, (("ItemID", region.name), *data))
 
 
 def _source(region: Region) -> Items:

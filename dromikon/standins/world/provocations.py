@@ -54,6 +54,30 @@ def _climber(rnd: random.Random, at: int) -> Iterator[Actor]:
     yield walk(0, "human", at, 1.6, path, rnd.randrange(1 << 30))
 
 
+#: Where a bag is put down at the gate, and for how long nobody comes for it, in ms.
+BAG_AT, ALONE = (1.6, 9.4), 75_000
+
+
+def _bag(rnd: random.Random, at: int) -> Iterator[Actor]:
+    """Whoever has put it down goes out by the gate; somebody else finds it and takes it along."""
+    x, y = BAG_AT
+    owner = walk(0, "human", at, 1.3, [(30, 28, 0), (1.0, 21, 0), (-0.5, 13.2, 0), (x - 0.6, y, 4), (-0.4, 14.2, 0), (-14, 27, 0)], rnd.randrange(1 << 30))  # fmt: skip
+    put = next(t for t, px, py in zip(owner.times, owner.xs, owner.ys, strict=True) if (px, py) == (x - 0.6, y)) + 2_000
+    way = [(-1.0, -3, 0), (x - 0.5, y - 0.3, 2), (-1.5, -3, 0)]
+    finder = walk(0, "human", put + ALONE, 1.3, way, rnd.randrange(1 << 30))
+    taken = next(t for t, px in zip(finder.times, finder.xs, strict=True) if px == x - 0.5) + 1_500
+    yield owner
+    yield finder
+    yield Actor(0, "thing", (put, taken), (x, x), (y, y), rnd.randrange(1 << 30), walked=(0.0, 0.0))
+
+
+def _runner(rnd: random.Random, at: int) -> Iterator[Actor]:
+    """To the other side in front of the bed, and back."""
+    there = [(4.0, 5.6, 0), (-4.0, 5.8, 0)]
+    path = [(3.4, -1.4, 0), *there, (-4.0, 12.0, 1), *reversed(there), (3.4, -1.4, 0)]
+    yield walk(0, "human", at, 3.9, path, rnd.randrange(1 << 30))
+
+
 PROVOCATIONS = {
     p.name: p
     for p in (
@@ -62,6 +86,8 @@ PROVOCATIONS = {
         Provocation("geese", "Geese over the jetty", "Three geese leave the reeds and waddle over the jetty line.", "boathouse", _goose),
         Provocation("school-party", "A school party arrives", "Nine people come from the road and pass the gate one after another.", "visitor_gate", _school),
         Provocation("climb-turnstile", "Climb over the turnstile", "Somebody comes from the road, waits at the turnstile and climbs over it after about seventeen seconds.", "visitor_gate", _climber),
+        Provocation("leave-bag", "Leave a bag at the gate", "Somebody comes in by the gate, puts a bag down and goes; after a minute and a quarter somebody else comes and takes it.", "visitor_gate", _bag),
+        Provocation("run-palms", "Run through the palm house", "Somebody runs to the other side in front of the palm bed, and back.", "palm_inside", _runner),
         Provocation("delivery", "A van delivers to the nursery", "A van comes up the lane, passes the yard gate and stands in the loading bay for some minutes.", "nursery_yard", _van),
         Provocation("linger", "Linger in the loading bay", "Somebody comes through the yard gate and hangs about the loading bay.", "nursery_yard", lingerer),
         Provocation("cut-yard", "Cut off the nursery camera", "The nursery camera stops answering for 90 seconds, then comes back.", "nursery_yard", cuts="yard", seconds=90),

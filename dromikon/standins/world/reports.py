@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 
 Items = tuple[tuple[str, str], ...]
+#: Sides of a rectangle in the picture: left, top, right, bottom, from -1 to 1, upwards.
+Rectangle = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -14,3 +16,5 @@ class Report:
     source: Items
     data: Items
     property: bool = False
+    #: Where in the picture the thing is.
+    box: Rectangle | None = None

@@ -12,6 +12,8 @@ from dromikon.core.instants import to_datetime
 
 GARDEN = Observer(latitude=54.2, longitude=-2.9)
 HOUR = 3_600_000
+#: The share of overcast hours in which it rains.
+RAINY = 0.35
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +46,16 @@ def cloud(hour: int, seed: int) -> int:
     quick = random.Random(f"{seed}/sky/h{hour}").random()
     mood = 0.65 * slow + 0.35 * quick
     return 0 if mood < 0.36 else 1 if mood < 0.56 else 2
+
+
+@lru_cache(maxsize=4096)
+def _rains(hour: int, seed: int) -> bool:
+    return cloud(hour, seed) == 2 and random.Random(f"{seed}/rain/{hour}").random() < RAINY
+
+
+def raining(at: int, seed: int) -> bool:
+    """Whether it rains at an instant: in some overcast hours."""
+    return _rains(at // HOUR, seed)
 
 
 @lru_cache(maxsize=4096)

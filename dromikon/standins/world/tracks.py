@@ -25,7 +25,7 @@ class Where:
 
 @dataclass(frozen=True, slots=True)
 class Actor:
-    """A person, vehicle or animal with its path. `look` seeds its colours and build."""
+    """A person, vehicle, animal or thing with its path. `look` seeds its colours and build."""
 
     id: int
     cls: str

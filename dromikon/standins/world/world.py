@@ -6,7 +6,7 @@ A pure function of seed, instant and the kept journal, so any past moment can be
 import json
 import threading
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from itertools import pairwise
 from pathlib import Path
@@ -16,6 +16,7 @@ from dromikon.standins.world.calendar import instant, local_day
 from dromikon.standins.world.callers import callers
 from dromikon.standins.world.days import actors, numbered
 from dromikon.standins.world.detectors import Detector, Region, read, written
+from dromikon.standins.world.heat import Measuring, read_measuring
 from dromikon.standins.world.instruments import told
 from dromikon.standins.world.plant import signals
 from dromikon.standins.world.plant.signals import Provoked, Signal
@@ -115,9 +116,13 @@ class World:
         """Everybody in a scene at an instant."""
         day = local_day(at)
         for d in (day - timedelta(days=1), day):
-            yield from (a for a in actors(self.seed, scene, d) if a.start <= at < a.end)
-            yield from (a for a in self._called(scene, d) if a.start <= at < a.end)
+            yield from (a for a in self.everybody(scene, d) if a.start <= at < a.end)
         yield from (a for a in self._provoked.get(scene, ()) if a.start <= at < a.end)
+
+    def everybody(self, scene: str, day: date) -> Iterator[Actor]:
+        """Who comes to a scene on a day by themselves, in two rows, each in order of time."""
+        yield from actors(self.seed, scene, day)
+        yield from self._called(scene, day)
 
     def _called(self, scene: str, day: date) -> tuple[Actor, ...]:
         """Whoever the garden's other systems tell of on a day."""
@@ -225,8 +230,23 @@ class World:
                 found += [r for r in self._reports_of(place, [actor]) if start <= r.at < end]
         regions = [d for d in self.detectors(camera, end) if isinstance(d, Region)]
         if regions:
-            found += told(regions, self.signals(start, end))
+            found += told(regions, [self._as_read(camera, s) for s in self.signals(start, end)])
         return sorted(found, key=lambda r: r.at)
+
+    def _as_read(self, camera: str, signal: Signal) -> Signal:
+        """A temperature as the camera makes it of what comes from there."""
+        if signal.kind != "scene.temperature" or not CAMERAS[camera].thermal:
+            return signal
+        value = self.measuring(camera, signal.at).reads(float(signal.fields["value"] or 0))
+        return replace(signal, fields={**signal.fields, "value": round(value, 1)})
+
+    def measuring(self, camera: str, at: int) -> Measuring:
+        """How a thermal camera measured and showed heat at an instant."""
+        told = [e.value for e in self.entries if e.name == f"thermal/{camera}" and e.at <= at]
+        return read_measuring(told[-1]) if told else Measuring()
+
+    def set_measuring(self, camera: str, measuring: Measuring, at: int) -> Entry:
+        return self._append(at, f"thermal/{camera}", measuring.written())
 
     def signals(self, start: int, end: int) -> list[Signal]:
         """Everything the garden's other systems tell in [start, end), in order."""

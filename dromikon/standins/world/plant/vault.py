@@ -1,27 +1,22 @@
 """The seed vault: staff show their face and a card, the door opens; now and then somebody else is seen."""
 
-import base64
 import random
-import struct
 from collections.abc import Iterator
 from datetime import date
 
+from dromikon.standins.faces.features import look_of
+from dromikon.standins.faces.model import template_of
+from dromikon.standins.world.forecourt import box_at
 from dromikon.standins.world.plant.signals import Provoked, Signal, Value, around, at_times, dice, names_of, state
 
-NUMBERS = 128
 #: Cards of the staff who may enter, by person.
 STAFF = {
     "Agnes Marlowe": "Q-1041", "Bertil Osgood": "Q-1042", "Clio Fenwright": "Q-1043", "Dunstan Reeve": "Q-1044",
     "Elspeth Harrow": "Q-1045", "Ferdie Stanmoor": "Q-1046",
 }  # fmt: skip
+#: How much one look at somebody differs from the next, in spreads of what people differ by.
+NOISE = 0.3
 EXCLUDED = ("Lorcan Viddle", "Sabine Crake")
-
-
-def template_of(person: str, noise: float = 0.0, salt: str = "") -> str:
-    """A face template: 128 numbers that belong to a person, with the noise of one look at them."""
-    own, look = random.Random(f"face/{person}"), random.Random(f"look/{person}/{salt}")
-    numbers = [own.gauss(0, 1) + noise * look.gauss(0, 1) for _ in range(NUMBERS)]
-    return base64.b64encode(struct.pack(f"<{NUMBERS}f", *numbers)).decode()
 
 
 def vault(seed: int, day: date, provoked: tuple[Provoked, ...]) -> Iterator[Signal]:
@@ -48,7 +43,7 @@ def vault(seed: int, day: date, provoked: tuple[Provoked, ...]) -> Iterator[Sign
 
 def _entry(rnd: random.Random, at: int, person: str) -> Iterator[Signal]:
     yield _face(rnd, at, person)
-    shown = at + rnd.randrange(1_500, 6_000)
+    shown = at + rnd.randrange(4_000, 8_000)
     if rnd.random() < 0.06:
         yield Signal(shown, "access.denied", "vault-door", "pulse", {"card": "Q-0990", "person": ""})
         shown += 7_000
@@ -62,7 +57,10 @@ def _door(at: int, seconds: float) -> Iterator[Signal]:
 
 def _face(rnd: random.Random, at: int, person: str) -> Signal:
     fields: dict[str, Value] = {
-        "template": template_of(person, 0.42, str(at)),
+        "template": template_of(person, NOISE, str(at)),
         "confidence": round(rnd.uniform(71, 98), 1),
+        "covered": "free",
+        "live": "person",
+        "box": box_at(at, look_of(person)),
     }
-    return Signal(at, "face.seen", "vault-face", "pulse", fields)
+    return Signal(at, "face.seen", "vault-face", "pulse", fields, truth=person)

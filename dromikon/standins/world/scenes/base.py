@@ -41,6 +41,8 @@ class Camera:
     relays: tuple[str, ...] = ()
     #: Whether it has a speaker.
     speaks: bool = False
+    #: Whether it has a microphone.
+    hears: bool = False
     #: Relays that go off by themselves, with seconds.
     ends: tuple[tuple[str, float], ...] = ()
     presets: tuple[Preset, ...] = ()

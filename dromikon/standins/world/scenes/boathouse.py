@@ -130,6 +130,7 @@ JETTY_CAMERA = Camera(
     detectors=(LineDetector("Jetty line", (4.4, 13.0), (2.0, 13.0), height=0.5),),
     relays=("storm-light",),
     speaks=True,
+    hears=True,
 )
 
 #: On the gable of the boathouse.

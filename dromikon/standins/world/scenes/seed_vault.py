@@ -59,4 +59,5 @@ VAULT_CAMERA = Camera(
     Lens(0.9, -0.5, 3.4, 356, 9, 62),
     relays=("siren-light", "siren-sound"),
     ends=(("siren-light", 300.0), ("siren-sound", 45.0)),
+    hears=True,
 )

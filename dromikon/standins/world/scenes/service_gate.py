@@ -61,6 +61,7 @@ BELL_CAMERA = Camera(
     Lens(6.0, 9.32, 1.5, 2, 4, 92),
     relays=("strike",),
     speaks=True,
+    hears=True,
 )
 
 SERVICE_CAMERA = Camera(
