@@ -10,6 +10,7 @@ from dromikon.core.facts import (
     Counter,
     Destination,
     Device,
+    Display,
     Electrical,
     Facts,
     Group,
@@ -17,6 +18,7 @@ from dromikon.core.facts import (
     Member,
     Point,
     Siren,
+    Sound,
     Told,
     Value,
 )  # fmt: skip
@@ -66,6 +68,10 @@ def names_of(site: Site) -> Facts:
         destinations=tuple(
             Destination(id=d.id, name=d.name, sort=d.sort) for d in site.destinations.filter(retired_at=None)
         ),
+        sounds=tuple(Sound(id=s.id, name=s.name) for s in site.sounds.filter(retired_at=None).defer("content")),
+        displays=tuple(
+            Display(id=d.id, name=d.name, shows=tuple(d.shows)) for d in site.displays.filter(retired_at=None)
+        ),
         address=setting(Reach).address,
         groups=tuple(
             Group(id=g.id, name=g.name, roles=tuple(g.roles), persons=tuple(str(p.pk) for p in g.persons.all()))
@@ -109,6 +115,7 @@ def facts_with_rule(before: Facts, rule: str) -> Facts:
 #: Look-ups of `Facts` that do not hang on its rules.
 _KEPT_LOOKUPS = (
     "place", "member_by_id", "destination_by_id", "point_by_id", "area_by_id", "hours_by_id", "group_by_id", "list_by_id", "counter_by_id", "device_by_id",
+    "sound_by_id", "display_by_id",
     "_named",
 )  # fmt: skip
 

@@ -33,7 +33,7 @@ def situation_of(site: Site) -> dict[str, Any]:
         "then": row.get("then", "") if "due" in row else "",
         "modes": list(site.modes),
         "counters": [
-            {"id": c.id, "name": c.name, "value": rows.get(f"counter|{c.id}", {}).get("value", 0)}
+            {"id": c.id, "name": c.name, "room": c.room, "value": rows.get(f"counter|{c.id}", {}).get("value", 0)}
             for c in Counter.objects.filter(site=site, retired_at=None)
         ],
     }

@@ -1,4 +1,4 @@
-"""Alarms and the desk over the API: what waits, what is put up, answering and pressing."""
+"""Alarms over the API: which there are, answering, taking, shelving, and what is done about one."""
 
 from collections.abc import Callable
 from typing import Any
@@ -10,11 +10,9 @@ from dromikon.api.base import Error, Limit, Number, Site, at_site
 from dromikon.archive.models import Bookmark
 from dromikon.core.alarms.states import AlarmState
 from dromikon.core.instants import iso
-from dromikon.desk.board import load_of, notices, showings
-from dromikon.desk.handling import history_of, leave, put_on_shelf, take_off_shelf, take_on
+from dromikon.desk.handling import history_of, leave, put_on_shelf, take_off_shelf, take_on, tick
 from dromikon.desk.models import Alarm
-from dromikon.desk.services import Answer, answer, answer_several, press, visible_alarms, waiting
-from dromikon.sources.models import Point
+from dromikon.desk.services import Answer, answer, answer_several, visible_alarms
 
 router = Router(tags=["alarms"])
 
@@ -39,6 +37,8 @@ class AlarmOut(Schema):
     taken_by: str | None
     shelved_until: str | None
     shelved_why: str
+    ticked: list[int]
+    count: int
 
 
 class AnswerIn(Schema):
@@ -85,59 +85,6 @@ class AnsweredOut(AlarmOut):
     """`bookmarks`: how many took the note over."""
 
     bookmarks: int
-
-
-class WaitingOut(Schema):
-    id: str
-    state: str
-
-
-class ShowingOut(Schema):
-    """A camera that a rule has put up, until an instant in ms."""
-
-    camera: str
-    title: str
-    until: int
-
-
-class NoticeOut(Schema):
-    id: str
-    text: str
-    until: int
-    sound: str
-    spoken: bool
-
-
-class LoadOut(Schema):
-    """Alarms raised in the last ten minutes, and by ten minutes over the last two hours. `level`: calm, busy, flood."""
-
-    last: int
-    level: str
-    counts: list[int]
-
-
-class DeskOut(Schema):
-    """`alarms` are in the order in which they want to be answered."""
-
-    alarms: list[WaitingOut]
-    load: LoadOut
-    showings: list[ShowingOut]
-    notices: list[NoticeOut]
-
-
-class PressedOut(Schema):
-    pressed: str
-
-
-@router.get("/desk", response=DeskOut, summary="What the desk shows you now")
-def desk(request: HttpRequest, site: Site = None) -> Any:
-    found = at_site(request, site)
-    return {
-        "alarms": [{"id": str(a.pk), "state": a.state} for a in waiting(found)],
-        "load": load_of(found),
-        "showings": showings(found),
-        "notices": notices(found),
-    }
 
 
 @router.get("/alarms", response=list[AlarmOut], summary="Alarms you may see, newest first")
@@ -191,6 +138,18 @@ def unshelve(request: HttpRequest, alarm_id: Number, site: Site = None) -> Any:
     return _handled(lambda: take_off_shelf(at_site(request, site), alarm_id))
 
 
+class TickIn(Schema):
+    """`step`: of its instruction, counted from 0."""
+
+    step: int
+    done: bool = True
+
+
+@router.put("/alarms/{alarm_id}/step", response=HANDLED, summary="Say that a step of what is to do is done")
+def tick_step(request: HttpRequest, alarm_id: Number, content: TickIn, site: Site = None) -> Any:
+    return _handled(lambda: tick(at_site(request, site), alarm_id, content.step, content.done))
+
+
 @router.get(
     "/alarms/{alarm_id}/history", response={200: list[HistoryOut], 404: Error}, summary="All that happened to one"
 )
@@ -212,14 +171,6 @@ def _handled(does: Callable[[], Alarm]) -> dict[str, Any]:
         raise Http404("There is no such alarm.") from error
 
 
-@router.post("/buttons/{button_id}/press", response={200: PressedOut, 403: Error, 404: Error}, summary="Press a button")
-def press_button(request: HttpRequest, button_id: str, site: Site = None) -> Any:
-    try:
-        return {"pressed": press(at_site(request, site), button_id).name}
-    except Point.DoesNotExist as error:
-        raise Http404("There is no such button.") from error
-
-
 def _alarm(row: Alarm) -> dict[str, Any]:
     return {
         "id": str(row.pk), "state": row.state, "priority": row.priority, "title": row.title, "instruction": row.instruction,
@@ -227,5 +178,5 @@ def _alarm(row: Alarm) -> dict[str, Any]:
         "note_required": row.note_required, "acknowledged_at": iso(row.acknowledged_at) if row.acknowledged_at else None,
         "acknowledged_by": row.acknowledged_name or None, "note": row.note, "tags": row.tags,
         "outcome": row.outcome, "taken_by": row.taken_name or None, "shelved_why": row.shelved_why,
-        "shelved_until": iso(row.shelved_until) if row.shelved_until else None,
+        "shelved_until": iso(row.shelved_until) if row.shelved_until else None, "ticked": row.ticked, "count": row.count,
     }  # fmt: skip

@@ -8,7 +8,10 @@ from ninja import Router, Schema
 from dromikon.api.base import Error, Site, at_site
 from dromikon.api.devices import find_device
 from dromikon.core.devices.catalogue import ShapeSaid, detector_token
+from dromikon.people.roles import May
 from dromikon.sources.detectors import change_detector, delete_detector, make_detector
+from dromikon.sources.thermal import set_thermal, thermal_of
+from dromikon.wire.onvif.thermal import Thermal
 
 router = Router(tags=["detectors"])
 
@@ -51,6 +54,37 @@ class TokenIn(Schema):
 
 
 ANSWERS: dict[int, Any] = {200: DetectorOut, 403: Error, 404: Error, 422: Error}
+
+
+class HeatOut(Schema):
+    """How a thermal camera measures and shows heat (`core.devices.radiometry`), and the colours that it knows: token and name."""
+
+    document: dict[str, Any]
+    palettes: list[tuple[str, str]]
+
+
+class HeatIn(Schema):
+    document: dict[str, Any]
+
+
+HEAT: dict[int, Any] = {200: HeatOut, 403: Error, 404: Error, 422: Error}
+
+
+@router.get("/devices/{device_id}/heat", response=HEAT, summary="How a thermal camera measures heat, asked now")
+def heat(request: HttpRequest, device_id: str, site: Site = None) -> Any:
+    found = at_site(request, site)
+    found.need(May.EDIT_SOURCES)
+    return 200, _heat(thermal_of(find_device(found, device_id)))
+
+
+@router.put("/devices/{device_id}/heat", response=HEAT, summary="Have a thermal camera measure heat otherwise")
+def set_heat(request: HttpRequest, device_id: str, content: HeatIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    return 200, _heat(set_thermal(found, find_device(found, device_id), content.document))
+
+
+def _heat(found: Thermal) -> dict[str, Any]:
+    return {"document": found.radiometry.model_dump(mode="json"), "palettes": list(found.palettes)}
 
 
 @router.put("/devices/{device_id}/detectors", response=ANSWERS, summary="Set a detector of a device")

@@ -10,14 +10,16 @@ from pydantic import Field
 from dromikon.api.base import Error, Millis, Site, at_site
 from dromikon.api.lists import ListOut, find_list, list_out
 from dromikon.authoring.sightings import add_sighting, pictures_of, sightings_of, try_value
+from dromikon.clock import now_ms
 from dromikon.core import reading
+from dromikon.core.hours import wall_clock
 from dromikon.core.instants import iso
 from dromikon.core.lists.changes import with_words
 from dromikon.core.lists.table import COLUMNS, NotReadable, guessed, read_lines, write_table
 from dromikon.core.lists.watchlist import Entry
 from dromikon.core.rules.document import Problem
 from dromikon.lists.entries import entries_of
-from dromikon.lists.services import change_entries, import_table, set_entries, would_change
+from dromikon.lists.services import change_entries, import_table, outdated, set_entries, would_change
 from dromikon.refusals import Refused
 
 router = Router(tags=["lists"])
@@ -80,11 +82,13 @@ class SightingOut(Schema):
 
 
 class SightingIn(Schema):
-    """An event that has seen something this list holds; `value`: the name, where a face was seen."""
+    """An event that has seen something this list holds; `value`: the name, where a face was seen; `agreed`: the person agreed to be
+    known by it."""
 
     event: int = Field(ge=0, le=reading.LATEST)
     value: str = Field(default="", max_length=200)
     label: str = Field(default="", max_length=200)
+    agreed: bool = False
 
 
 class TriedOut(Schema):
@@ -105,11 +109,11 @@ def entries(
     found = at_site(request, site)
     known = find_list(found, list_id)
     matching = with_words(entries_of(known.content_id), wanted)
-    shown = matching[start : start + MOST]
+    shown, today = matching[start : start + MOST], wall_clock(now_ms(), found.site.zone).date()
     return {
         "count": len(entries_of(known.content_id)),
         "matching": len(matching),
-        "entries": [_entry(e) for e in shown],
+        "entries": [told_entry(e) | ({"outdated": True} if outdated(known, e, today) else {}) for e in shown],
         "pictures": pictures_of(known, [e.value for e in shown]),
     }
 
@@ -199,8 +203,8 @@ def sightings(request: HttpRequest, list_id: str, site: Site = None) -> Any:
 )  # fmt: skip
 def add(request: HttpRequest, content: SightingIn, list_id: str, site: Site = None) -> Any:
     found = at_site(request, site)
-    entry = add_sighting(found, find_list(found, list_id), content.event, content.value, content.label)
-    return 201, _entry(entry)
+    entry = add_sighting(found, find_list(found, list_id), content.event, content.value, content.label, content.agreed)
+    return 201, told_entry(entry)
 
 
 @router.get(
@@ -219,10 +223,10 @@ def try_(
     ]
 
 
-def _entry(entry: Entry) -> dict[str, Any]:
-    """An entry as it is told: a face's template leaves in no answer, only that there is one."""
-    told = entry.model_dump(mode="json", exclude_defaults=True, exclude={"template"})
-    return {**told, "face": True} if entry.template else told
+def told_entry(entry: Entry) -> dict[str, Any]:
+    """An entry as it is told: a face's templates leave in no answer, only how many there are."""
+    told = entry.model_dump(mode="json", exclude_defaults=True, exclude={"template", "more"})
+    return {**told, "face": True, "faces": len(entry.faces)} if entry.template else told
 
 
 _NO_CHANGE: dict[str, Any] = {"added": 0, "changed": 0, "gone": 0, "same": 0, "examples": {}}

@@ -4,6 +4,7 @@ from typing import Any
 
 from django.http import Http404, HttpRequest
 from ninja import Router, Schema
+from pydantic import Field
 
 from dromikon.api.base import Error, Site, at_site
 from dromikon.core.instants import iso
@@ -18,7 +19,10 @@ router = Router(tags=["lists"])
 
 
 class ListOut(Schema):
-    """`columns`: which of the source's columns is which of ours. `stale`: kept from a source that has given nothing good for long. `trouble`: why the last fetch failed."""
+    """`colour`: in which its entries stand out. `likeness`: from how similar on, in percent, a face is taken for one of its entries.
+    `columns`: which of the source's columns is which of ours. `stale`: kept from a source that has given nothing good for long. `trouble`: why the last fetch failed.
+    `cameras`: points at which its faces are looked for on the page of who passed; none: all. `renew`: days after which a face is to
+    be taken anew (0: never), `outdated`: how many are older. `consent`: a face is put on it only of somebody who agreed."""
 
     id: str
     name: str
@@ -31,6 +35,12 @@ class ListOut(Schema):
     good_at: str | None
     trouble: str
     stale: bool
+    colour: str
+    likeness: float
+    cameras: list[str]
+    renew: int
+    outdated: int
+    consent: bool
 
 
 class ListWithEntries(ListOut):
@@ -43,6 +53,11 @@ class ListIn(Schema):
     source: str = ""
     columns: dict[str, str] = {}
     every: int = 3600
+    colour: str = ""
+    likeness: float = 85
+    cameras: list[str] = Field(default=[], max_length=200)
+    renew: int = 0
+    consent: bool = False
 
 
 @router.get("", response=list[ListOut], summary="Lists of the site")
@@ -67,14 +82,7 @@ def read(request: HttpRequest, list_id: str, site: Site = None) -> Any:
 @router.put("/{list_id}", response={200: ListOut, 403: Error, 404: Error, 422: Error}, summary="Change name and source")
 def change(request: HttpRequest, list_id: str, content: ListIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    change_list(
-        found,
-        find_list(found, list_id),
-        name=content.name,
-        source=content.source,
-        every=content.every,
-        columns=content.columns,
-    )
+    change_list(found, find_list(found, list_id), **content.model_dump(exclude={"sort"}))
     return list_out(found, list_id)
 
 

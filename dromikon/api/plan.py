@@ -7,6 +7,7 @@ from ninja import Router, Schema
 
 from dromikon.api.base import Error, Site, at_site
 from dromikon.authoring.points import how_points_are
+from dromikon.desk.services import alarms_by_point
 from dromikon.people.access import Access
 from dromikon.sources.models import Point, SitePlan
 from dromikon.sources.plan import place_point, save_plan, scale_plan, set_sightlines
@@ -42,12 +43,14 @@ class PlaceIn(Schema):
 
 
 class PointNow(Schema):
-    """`now` in words; `on` when a state holds that is not the usual one; `lost` when its device cannot tell."""
+    """`now` in words; `on` when a state holds that is not the usual one; `lost` when its device cannot tell; `alarm`: the
+    priority of the most urgent alarm there that you may see and nobody has answered."""
 
     id: str
     now: str
     on: bool
     lost: bool
+    alarm: str
 
 
 class LineIn(Schema):
@@ -91,7 +94,10 @@ def scale(request: HttpRequest, content: ScaleIn, site: Site = None) -> Any:
 def now(request: HttpRequest, site: Site = None) -> list[dict[str, Any]]:
     found = at_site(request, site)
     known = how_points_are(found.site, found.site.points.filter(retired_at=None).select_related("device"))
-    return [{"id": id, "now": p.now, "on": p.on, "lost": p.lost} for id, p in known.items()]
+    alarms = alarms_by_point(found)
+    return [
+        {"id": id, "now": p.now, "on": p.on, "lost": p.lost, "alarm": alarms.get(id, "")} for id, p in known.items()
+    ]
 
 
 @router.put("/points/{point_id}/place", response={204: None, **REFUSALS}, summary="Put a point on the plan")

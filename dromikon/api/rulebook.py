@@ -7,14 +7,14 @@ from ninja import Query, Router, Schema
 
 from dromikon.api.base import Error, Number, Site, at_site
 from dromikon.api.devices import find_device
-from dromikon.api.tables import SHEET, TABLE
+from dromikon.api.tables import as_sheet
 from dromikon.authoring.files import export_rules, import_rules
 from dromikon.authoring.known import known_of
 from dromikon.authoring.listing import matrix_of
 from dromikon.authoring.proposals import decline
 from dromikon.authoring.services import read_document, rulebook_findings
 from dromikon.authoring.several import Verb, do_to_several
-from dromikon.authoring.sheets import as_csv, as_xlsx
+from dromikon.authoring.sheets import WIDTHS, table_of
 from dromikon.authoring.trials import try_call
 from dromikon.core.rules.checks import Finding
 from dromikon.core.rules.document import Problem
@@ -161,13 +161,7 @@ def take_over(request: HttpRequest, site: Site = None, trial: bool = False, bind
 def as_matrix(request: HttpRequest, site: Site = None, form: Literal["csv", "xlsx"] = "csv") -> HttpResponse:
     found = at_site(request, site)
     made = matrix_of(found)
-    answer = (
-        HttpResponse(as_xlsx(made), content_type=SHEET)
-        if form == "xlsx"
-        else HttpResponse(as_csv(made), content_type=TABLE)
-    )
-    answer["Content-Disposition"] = f'attachment; filename="matrix-{found.site.id}.{form}"'
-    return answer
+    return as_sheet(table_of(made), f"matrix-{found.site.id}", t("Matrix"), form, WIDTHS)
 
 
 @router.post("/several", response={200: DoneOut, 403: Error}, summary="Do something to several rules")

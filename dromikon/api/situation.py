@@ -14,9 +14,12 @@ router = Router(tags=["situation"])
 
 
 class CounterOut(Schema):
+    """`room`: how many there is room for, where it counts who is inside; else 0."""
+
     id: str
     name: str
     value: int
+    room: int
 
 
 class SituationOut(Schema):

@@ -1,10 +1,12 @@
-"""Tables (CSV) over the API: what became of one, and one as a file."""
+"""Tables (CSV, XLSX) over the API: what became of one, and one as a file."""
 
-from typing import Any
+from collections.abc import Sequence
+from typing import Any, Literal
 
 from django.http import HttpResponse
 from ninja import Schema
 
+from dromikon.authoring.tables import Table, csv_of, xlsx_of
 from dromikon.setup.lines import Taken
 
 TABLE = "text/csv; charset=utf-8"
@@ -28,8 +30,15 @@ def said_of(taken: Taken) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def as_file(table: str, name: str) -> HttpResponse:
-    """A table to be kept as a file."""
-    answer = HttpResponse(table, content_type=TABLE)
+def as_sheet(table: Table, name: str, title: str, form: Literal["csv", "xlsx"], widths: Sequence[int]) -> HttpResponse:
+    """A table to be kept as a file of either sort. `title`: of its sheet; `widths`: of its columns, as `xlsx_of` has them."""
+    if form == "csv":
+        return as_file(csv_of(table), f"{name}.csv")
+    return as_file(xlsx_of(table, title, widths), f"{name}.xlsx", SHEET)
+
+
+def as_file(content: str | bytes, name: str, media: str = TABLE) -> HttpResponse:
+    """Something to be kept as a file."""
+    answer = HttpResponse(content, content_type=media)
     answer["Content-Disposition"] = f'attachment; filename="{name}"'
     return answer

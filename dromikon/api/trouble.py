@@ -3,6 +3,7 @@
 from django.core.exceptions import PermissionDenied, RequestDataTooBig
 from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
+from django.http.request import RawPostDataException
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
 
@@ -46,6 +47,10 @@ def tell_trouble(api: NinjaAPI) -> None:
     @api.exception_handler(UnicodeEncodeError)
     def cannot_be_kept(request: HttpRequest, error: Exception) -> HttpResponse:
         return unkeepable(request)
+
+    @api.exception_handler(RawPostDataException)
+    def no_json(request: HttpRequest, error: RawPostDataException) -> HttpResponse:
+        return told(request, 422, "Send JSON, with Content-Type: application/json.")
 
     @api.exception_handler(RequestDataTooBig)
     def too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:

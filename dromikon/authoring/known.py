@@ -61,14 +61,14 @@ def _lately(site: str) -> Pairs:
 
 
 def senders(site: str, seen: set[tuple[str, str]]) -> dict[str, frozenset[str]]:
-    """What each point can send: what its device has told, or else what it has sent in the past week. Points of which
-    neither is known are left out."""
+    """What each point can send: what its device has told, what a detector of our own watches, or else what it has sent in the
+    past week. Points of which none is known are left out."""
     found: dict[str, set[str]] = {}
     for kind, sender in seen:
         found.setdefault(sender, set()).add(kind)
     taught = taught_kinds(site)
-    for point in Point.objects.filter(site=site, device__isnull=False, retired_at=None).select_related("device"):
-        if point.device and point.device.catalogue:
+    for point in Point.objects.filter(site=site, retired_at=None).select_related("device"):
+        if point.watch is not None or (point.device and point.device.catalogue):
             found.setdefault(point.id, set()).update(k.name for k in kinds_of(point, taught))
     return {point: frozenset(kinds) for point, kinds in found.items()}
 

@@ -132,7 +132,7 @@ def _kinds(point: Point, seen: dict[tuple[str, str], Tally], taught: dict[str, s
     """What it can send as far as that is told; and what it has sent all the same."""
     told = kinds_of(point, taught)
     came = [k for k in KINDS if (point.id, k.name) in seen]
-    if point.device_id is None:
+    if point.device_id is None and point.watch is None:
         return came or told[:MOST_GUESSED]
     return [*told, *(k for k in came if k not in told)]
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from datetime import date
-from typing import NamedTuple, cast
+from typing import Any, NamedTuple, cast
 
 from django.db import transaction
 
@@ -62,7 +62,7 @@ def sightings_of(access: Access, known: WatchList, most: int = 24) -> list[Sight
     found = []
     for row in _each_once(access.site.id, known.sort):
         field = row.fields[FIELD_OF[known.sort]]
-        entry = _entry_of(listed, known.sort, str(field), today)
+        entry = _entry_of(listed, known, str(field), today)
         near = listed.tolerant(str(field), MISREAD, today) if known.sort == "plates" and not entry else None
         found.append(_sighting(row, known.sort, facts, entry, near.entry.shown if near else ""))
         if len(found) == most:
@@ -87,8 +87,7 @@ def lists_for(access: Access, row: EventRow) -> list[Holder]:
     today = wall_clock(now_ms(), access.site.zone).date()
     found = WatchList.objects.filter(site=access.site, sort__in=sorts)
     return [
-        Holder(x.id, x.name, x.sort, _entry_of(value_of(x), x.sort, str(row.fields[FIELD_OF[x.sort]]), today))
-        for x in found
+        Holder(x.id, x.name, x.sort, _entry_of(value_of(x), x, str(row.fields[FIELD_OF[x.sort]]), today)) for x in found
     ]
 
 
@@ -97,9 +96,11 @@ def value_of(known: WatchList) -> ListValue:
     return watch_list(known.id, known.name, cast(Sort, known.sort), known.content_id)
 
 
-def add_sighting(access: Access, known: WatchList, event: int, value: str = "", label: str = "") -> Entry:
-    """Put what an event has seen on a list, with its picture; a face needs a name as `value`. Raises Refused,
-    PermissionDenied."""
+def add_sighting(
+    access: Access, known: WatchList, event: int, value: str = "", label: str = "", agreed: bool = False
+) -> Entry:
+    """Put what an event has seen on a list, with its picture; a face needs a name as `value`. `agreed`: the person agreed to be
+    known by it. Raises Refused, PermissionDenied."""
     access.need(May.EDIT_LISTS)
     row = EventRow.objects.filter(site=access.site.id, seq=event).first()
     field = FIELD_OF.get(known.sort)
@@ -110,7 +111,10 @@ def add_sighting(access: Access, known: WatchList, event: int, value: str = "", 
     name = value.strip() or ("" if face else str(seen))
     if not name:
         raise Refused([Problem(path="value", message="Say who it is.")])
-    content = {"value": name, "label": label.strip(), **({"template": seen} if face else {})}
+    content: dict[str, Any] = {"value": name, "label": label.strip()}
+    if face:
+        day, today = (wall_clock(at, access.site.zone).date().isoformat() for at in (row.occurred_at, now_ms()))
+        content |= {"template": seen, "pictured": day, **({"agreed": today} if agreed else {})}
     with transaction.atomic():
         change_entries(access, known, [("", content)], [])
         _ask_for_picture(access, known, row, name)
@@ -179,10 +183,10 @@ def _usable(template: str) -> bool:
         return False
 
 
-def _entry_of(listed: ListValue, sort: str, seen: str, day: date) -> str:
-    if sort == "people":
+def _entry_of(listed: ListValue, known: WatchList, seen: str, day: date) -> str:
+    if known.sort == "people":
         match = listed.similar(seen, day)
-        return match.entry.shown if match and (match.similarity or 0) >= SAME_FACE else ""
+        return match.entry.shown if match and (match.similarity or 0) >= known.likeness else ""
     match = listed.exact(seen, day)
     return match.entry.shown if match else ""
 

@@ -15,7 +15,7 @@ from dromikon.core.events import Event
 from dromikon.core.facts import Facts
 from dromikon.core.hours import wall_clock
 from dromikon.core.instants import Instant, from_datetime
-from dromikon.core.kinds import HIDDEN, KINDS, PERSONAL, FieldKind, public_fields
+from dromikon.core.kinds import HIDDEN, KINDS, NOT_COMPARED, PERSONAL, FieldKind, public_fields
 from dromikon.core.rules.document import Problem, RuleDocument
 from dromikon.core.rules.explain import OUTCOMES, explain
 from dromikon.core.rules.trace_axis import place, reach_of, ticks
@@ -40,6 +40,9 @@ MOST_PAIRS = 300
 #: A state that is tested lasts between these many seconds.
 SHORTEST, LONGEST = 1.0, 600.0
 
+#: What nobody fills in by hand.
+LEFT_OUT = (*PERSONAL, *NOT_COMPARED)
+
 
 def try_draft(access: Access, content: Any, case: Any) -> dict[str, Any]:
     """What a draft makes of a case, in words and on the axis of traces; nothing is done. Raises Refused."""
@@ -60,7 +63,7 @@ def proposed(access: Access, content: Any, seq: int | None = None) -> dict[str, 
     return {
         "pairs": [
             {
-                "kind": kind, "point": point, "fields": [_field(f) for f in KINDS[kind].fields if f.type not in PERSONAL],
+                "kind": kind, "point": point, "fields": [_field(f) for f in KINDS[kind].fields if f.type not in LEFT_OUT],
                 "words": " · ".join(filter(None, (facts.name_of("point", point), t(KINDS[kind].label)))),
                 "phases": _phases(kind),
             }

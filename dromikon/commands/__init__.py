@@ -15,6 +15,7 @@ VERBS = {
     "intake": "parts",
     "engine": "parts",
     "keeper": "parts",
+    "scene": "parts",
     "standins": "demo",
     "person": "person",
     "migrate": "database",

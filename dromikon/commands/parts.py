@@ -45,6 +45,16 @@ def engine() -> None:
 
 
 @click.command(hidden=True)
+def scene() -> None:
+    """Watching cameras alone."""
+    with_database("scene")
+    _warn_of_key("scene")
+    from dromikon.scene.main import main
+
+    main()
+
+
+@click.command(hidden=True)
 def keeper() -> None:
     """Backups and forgetting alone."""
     with_database("keeper")

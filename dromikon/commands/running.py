@@ -7,7 +7,7 @@ import click
 from dromikon import config, start
 from dromikon.commands.ready import alone, say, with_database
 
-PARTS = ("engine", "keeper", "intake", "web")
+PARTS = ("engine", "keeper", "scene", "intake", "web")
 
 
 @click.command(name="start")

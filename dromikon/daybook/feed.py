@@ -58,9 +58,12 @@ def alarm(
     *,
     sound: str = "none",
     by: str = "",
+    title: str = "",
 ) -> News:
-    """An alarm was raised (with its sound), answered `by` somebody, joined by a repeat, or its condition ended."""
-    return News(site, "alarm", str(id), at, {"alarm": id, "state": state, "sound": sound, "at": zero, "by": by}, groups)
+    """An alarm was raised or is back (with its sound and title, so that any page can call attention), answered `by`
+    somebody, joined by a repeat, or its condition ended."""
+    data = {"alarm": id, "state": state, "sound": sound, "at": zero, "by": by, "title": title}
+    return News(site, "alarm", str(id), at, data, groups)
 
 
 def bookmark(site: str, subject: str, camera: str, zero: Instant, at: Instant) -> News:
@@ -68,9 +71,31 @@ def bookmark(site: str, subject: str, camera: str, zero: Instant, at: Instant) -
     return News(site, "bookmark", subject, at, {"camera": camera, "at": zero})
 
 
-def showing(site: str, ref: str, camera: str, until: Instant, groups: Sequence[str], at: Instant) -> News:
-    """A camera is put up on desks."""
-    return News(site, "showing", ref, at, {"camera": camera, "until": until}, groups)
+def showing(
+    site: str, ref: str, camera: str, until: Instant, groups: Sequence[str] | None, at: Instant, *, display: str = ""
+) -> News:
+    """A camera is put up on desks, or on a display."""
+    return News(site, "showing", ref, at, {"camera": camera, "until": until, "display": display}, groups)
+
+
+def display(site: str, id: str, at: Instant) -> News:
+    """A display is set up otherwise."""
+    return News(site, "display", id, at)
+
+
+def call(site: str, id: int, station: str, state: str, at: Instant, *, by: str = "") -> News:
+    """Somebody rings at a door station, is answered `by` somebody, or has gone."""
+    return News(site, "call", str(id), at, {"call": id, "station": station, "state": state, "by": by})
+
+
+def button(site: str, id: str, on: bool, by: str, at: Instant) -> News:
+    """A desk button with two positions stands elsewhere."""
+    return News(site, "button", id, at, {"on": on, "by": by})
+
+
+def paused(site: str, rule: str, camera: str, until: Instant | None, at: Instant) -> News:
+    """A rule is paused at a camera until an instant, or counts again there (None)."""
+    return News(site, "paused", rule, at, {"camera": camera, "until": until})
 
 
 def notice(site: str, ref: str, text: str, camera: str, until: Instant, groups: Sequence[str], at: Instant) -> News:

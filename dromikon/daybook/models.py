@@ -64,6 +64,23 @@ class TallyRow(models.Model):
         constraints = [models.UniqueConstraint(fields=["site", "point", "kind", "day"], name="one_tally_a_day")]
 
 
+class CountRow(models.Model):
+    """A counter in a quarter of an hour, which begins at `start` (ms UTC): how much it was counted up and down, the most that it
+    stood at, and where it stood last."""
+
+    site = models.CharField(max_length=40)
+    counter = models.CharField(max_length=40)
+    start = models.BigIntegerField()
+    came = models.PositiveIntegerField(default=0)
+    went = models.PositiveIntegerField(default=0)
+    most = models.PositiveIntegerField(null=True)
+    stands = models.PositiveIntegerField(null=True)
+
+    class Meta:
+        db_table = "daybook_count"
+        constraints = [models.UniqueConstraint(fields=["site", "counter", "start"], name="one_count_a_quarter")]
+
+
 class VerdictRow(models.Model):
     """What one rule made of one event."""
 

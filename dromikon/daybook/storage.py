@@ -17,6 +17,7 @@ from dromikon.core.rules.actions.base import Delivery
 from dromikon.daybook.feed import News
 from dromikon.daybook.models import (
     ActRow,
+    CountRow,
     EnginePosition,
     EvaluatorRow,
     EventRow,
@@ -114,6 +115,13 @@ TALLY = Table(
     TallyRow,
     'ON CONFLICT ("site", "point", "kind", "day") DO UPDATE SET "count" = "count" + excluded."count", '
     '"last_at" = MAX("last_at", excluded."last_at")',
+)
+
+COUNTS = Table(
+    CountRow,
+    'ON CONFLICT ("site", "counter", "start") DO UPDATE SET "came" = "came" + excluded."came", '
+    '"went" = "went" + excluded."went", "most" = COALESCE(MAX("most", excluded."most"), "most", excluded."most"), '
+    '"stands" = COALESCE(excluded."stands", "stands")',
 )
 
 

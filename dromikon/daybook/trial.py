@@ -21,19 +21,22 @@ def put_trial(
     )  # fmt: skip
 
 
-def put_command(site: str, run: str, do: str, order: Order, lane: str, at: Instant, lasts: int | None) -> None:
-    """Put a command to a device into the outbox as a test, in the lane of its other commands; with what undoes it, where it
-    `lasts` so many ms. Call inside a transaction: neither is there without the other."""
+def put_command(
+    site: str, run: str, do: str, order: Order, lane: str, at: Instant, lasts: int | None,
+    carried: Delivery = Delivery.ONCE_ONLY,
+) -> None:  # fmt: skip
+    """Put a command to a device into the outbox for whoever asked for it, in the lane of its other commands; with what undoes
+    it, where it `lasts` so many ms. Call inside a transaction: neither is there without the other."""
     common = {
         "run": run, "site": site, "step": 0, "part": order.part, "action": do, "target": order.target, "lane": lane,
         "status": Step.Status.DUE,
     }  # fmt: skip
     Step.objects.create(
-        delivery=Delivery.ONCE_ONLY.value,
+        delivery=carried.value,
         payload=dict(order.payload),
         due=at,
         next_try=at,
-        expires=at + NOT_LATER,
+        expires=at + (NOT_LATER if carried is Delivery.ONCE_ONLY else GIVEN_UP),
         **common,
     )
     if lasts is not None:

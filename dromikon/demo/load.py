@@ -2,6 +2,7 @@
 messages, the inbox and the real engine, in the time of those days."""
 
 import json
+import math
 import random
 import sqlite3
 import time
@@ -28,21 +29,26 @@ from dromikon.desk.services import answer
 from dromikon.engine.engine import Engine
 from dromikon.hours.services import save_hours
 from dromikon.intake import inbox
-from dromikon.lists.services import make_list, store
+from dromikon.lists.models import WatchList
+from dromikon.lists.services import change_list, make_list, store
 from dromikon.people.access import Access, Everywhere, access
 from dromikon.people.models import Person
 from dromikon.people.roles import Role
 from dromikon.people.services import set_password
 from dromikon.people.tokens import keep_token
 from dromikon.rulebook.models import Rule
+from dromikon.scene.camera import save_mounting
+from dromikon.scene.own import OwnDocument, save_own
 from dromikon.setup.areas import AreaDocument, save_area
 from dromikon.setup.counters import CounterDocument, save_counter
 from dromikon.setup.decoders import save_decoder
+from dromikon.setup.displays import DisplayDocument, save_display
 from dromikon.setup.groups import GroupDocument, save_group
 from dromikon.setup.intakes import IntakeDocument, save_intake
 from dromikon.setup.mibs import MibDocument, save_mib
 from dromikon.setup.people import AnyoneDocument, RolePart, save_person
 from dromikon.setup.points import PointDocument, save_point
+from dromikon.setup.recognisers import RecogniserDocument, save_recogniser
 from dromikon.setup.recorders import RecorderDocument, save_recorder
 from dromikon.setup.sites import CustomerDocument, NewSiteDocument, save_customer, save_site
 from dromikon.sites.models import Site
@@ -58,14 +64,17 @@ from dromikon.standins.onvif.controller import StandInController
 from dromikon.standins.onvif.device import StandInDevice
 from dromikon.standins.onvif.soap import NAMES, Account
 from dromikon.standins.picture.frame import Studio
-from dromikon.standins.run import PASSWORD, RECORDER_TOKEN, USER, ports
+from dromikon.standins.run import PASSWORD, RECOGNISER_TOKEN, RECORDER_TOKEN, USER, ports
 from dromikon.standins.world.access import DOORS
+from dromikon.standins.world.scenes import CAMERAS
 from dromikon.standins.world.world import World
 
 DAY, SLICE = 86_400_000, 1_800_000
 #: What was raised this shortly before the demo begins waits for somebody real.
 LEFT_OPEN = 100 * 60_000
 PAST_DAYS = 7
+#: The width of the cameras' sensors, in mm.
+SENSOR = 5.4
 #: A session notices after about this long that a camera is gone.
 NOTICED_AFTER = 12_000
 
@@ -139,8 +148,8 @@ def _places(here: dict[str, Access]) -> None:
         save_area(here[site], None, AreaDocument(name=name, order=order), id)
     for id, site, name, roles in quillmere.GROUPS:
         save_group(here[site], None, GroupDocument(name=name, roles=tuple(Role(r) for r in roles)), id)
-    for id, site, name in quillmere.COUNTERS:
-        save_counter(here[site], None, CounterDocument(name=name), id)
+    for id, site, name, room in quillmere.COUNTERS:
+        save_counter(here[site], None, CounterDocument(name=name, room=room), id)
 
 
 def _comparisons(here: dict[str, Access]) -> None:
@@ -151,6 +160,9 @@ def _comparisons(here: dict[str, Access]) -> None:
         store(
             made, [Entry(value=v, label=label, note=note, template=t) for v, label, note, t in rows], here[site].person
         )
+    for id, colour in quillmere.LIST_COLOURS.items():
+        known = WatchList.objects.get(pk=id)
+        change_list(here[known.site_id], known, colour=colour)
 
 
 def _rules(here: dict[str, Access], rules: Iterable[tuple[str, str, dict[str, Any]]]) -> None:
@@ -185,6 +197,10 @@ def _sources(here: dict[str, Access]) -> None:
     address = f"http://127.0.0.1:{where['recorder']}"
     recorder = RecorderDocument(name="Recorder in the lodge", address=address, token=RECORDER_TOKEN)
     recorders = {site: save_recorder(access, None, recorder) for site, access in here.items()}
+    recogniser = RecogniserDocument(
+        name="Faces in the lodge", address=f"http://127.0.0.1:{where['faces']}", token=RECOGNISER_TOKEN
+    )
+    save_recogniser(here[quillmere.GARDENS], None, recogniser)
     for id, site, area, name, camera in quillmere.DEVICES:
         save_device(
             here[site], None, name=name, address=f"http://127.0.0.1:{where[camera]}/onvif/device_service", user=USER,
@@ -196,6 +212,12 @@ def _sources(here: dict[str, Access]) -> None:
     # Cameras come first, since others name them.
     for row in sorted(quillmere.POINTS, key=lambda p: p[5] != "camera"):
         save_point(here[row[1]], None, _point(row, seen_by.get(row[0], []), recorders), row[0])
+    for id, site, camera, name, watch in quillmere.OWN:
+        own = OwnDocument.model_validate({"name": name, "watch": watch})
+        save_own(here[site], Point.objects.get(pk=camera), None, own, id)
+    for id, site, content in quillmere.DISPLAYS:
+        save_display(here[site], None, DisplayDocument.model_validate(content), id)
+    _hanging(here)
     _plans(here)
     for id, site, name, more in quillmere.INTAKES:
         save_intake(here[site], None, IntakeDocument(name=name, **more), id)
@@ -203,6 +225,22 @@ def _sources(here: dict[str, Access]) -> None:
         save_mib(here[quillmere.GARDENS], None, MibDocument(text=file.read_text()), file.stem)
     for id, site, content in quillmere.DECODERS:
         save_decoder(here[site], None, DecoderDocument.model_validate(content), id)
+
+
+def _hanging(here: dict[str, Access]) -> None:
+    """The lenses that the cameras really have."""
+    for id, dark in quillmere.NIGHT_LIGHT.items():
+        camera, lens = Point.objects.get(pk=id), CAMERAS[id].lens
+        focal = SENSOR / 2 / math.tan(math.radians(lens.wide) / 2)
+        content = {
+            "high": lens.z,
+            "tilt": lens.tilt,
+            "sensor": SENSOR,
+            "focal": round(focal, 2),
+            "needs": 0.05,
+            "dark": dark,
+        }
+        save_mounting(here[camera.site_id], camera, content)
 
 
 def _plans(here: dict[str, Access]) -> None:
@@ -417,7 +455,13 @@ class Operators:
         names = ("oskar", "opal") if alarm.site_id == quillmere.GARDENS else ("oskar",)
         note, tags = rnd.choice(rulebook.ANSWERS.get(alarm.rule, (("Seen.", ()),)))
         person = Person.objects.get(username=rnd.choice(names))
-        answer(access(person, alarm.site_id), alarm.pk, note, tags, at=at)
+        answer(access(person, alarm.site_id), alarm.pk, note, tags, at=at, outcome=_outcome(tags))
+
+
+def _outcome(tags: Iterable[str]) -> str:
+    """What an answer says that it was, by its tags."""
+    known = {"false": "false", "test": "test", "staff": "own"}
+    return next((known[tag] for tag in tags if tag in known), "real")
 
 
 def reset() -> None:

@@ -4,8 +4,9 @@ from typing import Any
 
 from dromikon import config
 from dromikon.core.point_kinds import PointKind
+from dromikon.standins.faces.model import template_of
 from dromikon.standins.fieldbus import FREEZER, LEAK, WIND
-from dromikon.standins.world.plant.vault import EXCLUDED, STAFF, template_of
+from dromikon.standins.world.plant.vault import EXCLUDED, STAFF
 from dromikon.standins.world.plant.wicket import DELIVERY_PLATES, STAFF_PLATES
 
 PASSWORD = "quillmere-demo"
@@ -111,6 +112,7 @@ POINTS: tuple[PointRow, ...] = (
         ["entrance"],
     ),
     ("gate-help", GARDENS, "visitor-gate", None, None, "button", "Help at gate", "", []),
+    ("lake-patrol", GARDENS, "boathouse", None, None, "button", "Lake patrol", "", []),
     ("wind", GARDENS, "boathouse", None, None, "sensor", "Wind at the boathouse", "", []),
     ("lake", GARDENS, "boathouse", "cam-lake", None, "camera", "Lake, from the boathouse", "vs0", ["water"]),
     ("service", GARDENS, "service-gate", "cam-service", None, "camera", "Service gate", "vs0", []),
@@ -206,7 +208,7 @@ SIGHTLINES = (
 PLANS = ((GARDENS, "gardens.svg", 420.0), (NURSERY, "nursery.svg", 110.0))
 #: Where points stand on them: (x, y); for cameras also where they look, how wide and how far they see.
 PLACES: dict[str, tuple[float, ...]] = {
-    "gate": (151, 246, 176, 72, 42), "gate-line": (150, 264), "gate-help": (167, 263),
+    "gate": (151, 246, 176, 72, 42), "gate-line": (150, 264), "gate-help": (167, 263), "lake-patrol": (74, 118),
     "entry": (138, 251, 120, 72, 8), "entrance-count": (137, 262), "turnstile": (164, 251),
     "jetty": (86, 132, 12, 74, 45), "jetty-line": (89.5, 119), "storm-light": (89.5, 96), "wind": (64, 108),
     "lake": (79, 111, 50, 60, 40), "service": (394, 214, 86, 44, 24), "service-plates": (408, 214), "wicket": (407, 222), "bell": (402, 232, 88, 80, 8), "wicket-strike": (393, 225),
@@ -221,11 +223,39 @@ PLACES: dict[str, tuple[float, ...]] = {
     "yard": (53, 66, 6, 76, 34), "yard-gate-line": (55, 39.4), "loading-bay": (63, 51), "yard-gate": (60, 38.4),
 }  # fmt: skip
 
+#: The light at cameras by night, in lx, for those of which it is said how they hang.
+NIGHT_LIGHT: dict[str, float] = {
+    "gate": 5, "entry": 50, "jetty": 0.5, "service": 20, "bell": 20, "palm": 5, "palms": 100, "orchid": 100, "vault": 10,
+    "pump": 100, "boiler": 100, "lodge": 150, "yard": 8,
+}  # fmt: skip
+
+#: Detectors of our own: id, site, camera, name, what it watches.
+OWN: tuple[tuple[str, str, str, str, dict[str, Any]], ...] = (
+    ("jetty-deck", GARDENS, "jetty", "On the jetty", {
+        "detects": "inside", "classes": ["human"],
+        "corners": [(0.45, 0.62), (0.59, 0.6), (0.455, 0.345), (0.39, 0.345)]}),
+    ("vault-porch", GARDENS, "vault", "Porch of the vault", {
+        "detects": "lingering", "classes": ["human"], "seconds": 20,
+        "corners": [(0.335, 0.84), (0.64, 0.84), (0.61, 0.63), (0.41, 0.63)]}),
+    ("palm-walk", GARDENS, "palms", "Walk round the palm bed", {
+        "detects": "running", "classes": ["human"],
+        "corners": [(0.05, 0.96), (0.95, 0.96), (0.69, 0.55), (0.31, 0.55)]}),
+    ("palm-bed", GARDENS, "palms", "Palm bed", {
+        "detects": "crowd", "classes": ["human"], "most": 6, "seconds": 10,
+        "corners": [(0.05, 0.96), (0.95, 0.96), (0.69, 0.55), (0.31, 0.55)]}),
+    ("gate-things", GARDENS, "gate", "Things left at the gate", {
+        "detects": "left_behind", "seconds": 30,
+        "corners": [(0.25, 0.94), (0.8, 0.97), (0.68, 0.6), (0.36, 0.6)]}),
+    ("yard-bay", NURSERY, "yard", "Bay by the wall", {
+        "detects": "occupied", "classes": ["vehicle"], "seconds": 5, "overlap": 40,
+        "corners": [(0.779, 0.686), (0.903, 0.675), (0.808, 0.579), (0.708, 0.585)]}),
+)  # fmt: skip
+
 #: Points that a movable camera looks at from one of its presets: (camera, preset) in order.
 BY_PRESET = (("storm-light", (("lake", "1"), ("jetty", ""))),)
 
-#: id, site, name.
-COUNTERS = (("deliveries", GARDENS, "Deliveries today"), ("visitors", GARDENS, "Visitors inside"))
+#: id, site, name, and how many there is room for.
+COUNTERS = (("deliveries", GARDENS, "Deliveries today", 0), ("visitors", GARDENS, "Visitors inside", 200))
 
 #: id, site, name, sort, entries as (value, label, note, template).
 LISTS = (
@@ -234,6 +264,9 @@ LISTS = (
     ("garden-staff", GARDENS, "garden staff", "people", tuple((card, name, "may enter the vault", template_of(name)) for name, card in STAFF.items())),
     ("excluded-persons", GARDENS, "excluded persons", "people", tuple((name, name, "barred by the trust", template_of(name)) for name in EXCLUDED)),
 )  # fmt: skip
+
+#: In which of them stand out.
+LIST_COLOURS = {"garden-staff": "good", "staff-plates": "good", "excluded-persons": "alert", "delivery-firms": "wait"}
 
 IntakeRow = tuple[str, str, str, dict[str, Any]]
 #: id, site, name, and how it is set. What is printed here is printed on their pages: nothing of it is secret.
@@ -294,7 +327,30 @@ SETTINGS: dict[str, dict[str, Any]] = {
     "wind": {"unit": "m/s", "deadband": 0.5, "at_least_every": 1200, "stale_after": 1500},
     "vault-siren": {"siren": _SIREN},
     "yard-siren": {"siren": _SIREN},
+    "gate-help": {"button": {"icon": "bell", "cameras": [{"id": "gate"}, {"id": "entry"}]}},
+    "lake-patrol": {
+        "button": {
+            "positions": "two",
+            "on": "out on the lake",
+            "off": "ashore",
+            "icon": "user",
+            "cameras": [{"id": "lake"}],
+            "row": True,
+        }
+    },
 }
+
+#: Displays: id, site, and what each is.
+DISPLAYS: tuple[tuple[str, str, dict[str, Any]], ...] = (
+    (
+        "lodge-wall", GARDENS,
+        {
+            "name": "Lodge wall", "cells": 4,
+            "usual": [{"id": "gate"}, {"id": "service"}, {"id": "jetty"}, {"id": "vault"}],
+        },
+    ),
+    ("lodge-spot", GARDENS, {"name": "Lodge spot", "cells": 1, "usual": [{"id": "lodge"}]}),
+)  # fmt: skip
 
 _ORCHIDS: dict[str, Any] = {
     "name": "Orchid house sensors", "kind": "sensor.reading", "phase": "reading",

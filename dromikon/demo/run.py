@@ -18,7 +18,7 @@ from dromikon.sites.models import Customer
 from dromikon.standins.run import ports
 from dromikon.supervisor import Part, look_after, stop_all, told_to_stop
 
-PARTS = ("standins", "engine", "keeper", "intake", "web")
+PARTS = ("standins", "engine", "keeper", "scene", "intake", "web")
 
 
 def run() -> int:

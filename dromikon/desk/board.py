@@ -1,9 +1,9 @@
-"""What the desk shows beside the alarms: cameras that rules have put up, notices that pass, and how loaded it is."""
+"""What the desk shows beside the alarms: notices that pass, and how loaded it is."""
 
 from typing import Any
 
 from dromikon.clock import now_ms
-from dromikon.desk.models import Notice, Showing
+from dromikon.desk.models import Notice
 from dromikon.desk.services import visible_alarms
 from dromikon.people.access import Access
 
@@ -12,15 +12,6 @@ BUSY, FLOOD = 2, 10
 #: The load figure counts so many stretches of so many ms.
 STRETCHES, STRETCH = 12, 600_000
 MOST_NOTICES = 20
-
-
-def showings(access: Access) -> list[dict[str, Any]]:
-    """What rules have put up for this person, newest first, one for each camera."""
-    found: dict[str, dict[str, Any]] = {}
-    for showing in Showing.objects.filter(site=access.site, until__gt=now_ms()).order_by("-since"):
-        if access.receives(showing.groups):
-            found.setdefault(showing.camera, {"camera": showing.camera, "title": showing.title, "until": showing.until})
-    return list(found.values())
 
 
 def notices(access: Access) -> list[dict[str, Any]]:

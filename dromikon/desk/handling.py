@@ -7,6 +7,7 @@ from typing import Any
 from django.db import transaction
 
 from dromikon.clock import now_ms
+from dromikon.core.alarms.instruction import steps_of
 from dromikon.core.alarms.states import (
     AlarmState,
     NotPossible,
@@ -96,6 +97,32 @@ def _reason(why: str) -> dict[str, Any]:
     return {"why": why} if why else {}
 
 
+def tick(access: Access, alarm_id: int, step: int, done: bool) -> Alarm:
+    """A step of what is to do is done, or is not after all. Raises Refused, Alarm.DoesNotExist."""
+    access.need(May.ACKNOWLEDGE)
+    with transaction.atomic():
+        alarm, now = addressed_alarm(access, alarm_id), now_ms()
+        steps = steps_of(alarm.instruction)
+        if not 0 <= step < len(steps):
+            raise Refused([Problem(path="step", message="This alarm has no such step.")])
+        if alarm.acknowledged_at is not None:
+            raise Refused([Problem(path="step", message="This alarm has already been answered.")])
+        if (step in alarm.ticked) is done:
+            return alarm
+        alarm.ticked = sorted({*alarm.ticked, step} if done else {*alarm.ticked} - {step})
+        alarm.save(update_fields=["ticked"])
+        name, act = access.person.shown_name, "ticked" if done else "unticked"
+        AlarmAct.objects.create(alarm=alarm, site=alarm.site_id, at=now, act=act, name=name, why=steps[step][:300])
+        record(access.site, access.person, f"{act} step", f"alarm:{alarm.pk}", now, step=steps[step])
+        tell(feed.alarm(access.site.id, alarm.pk, alarm.state, alarm.zero, alarm.groups, now))
+    return alarm
+
+
+def suppressed(access: Access) -> list[Alarm]:
+    """What the site's mode keeps from people, the newest first."""
+    return list(visible_alarms(access).filter(state=AlarmState.SUPPRESSED).order_by("-id"))
+
+
 def shelved(access: Access) -> list[Alarm]:
     """What is on the shelf for this person, what comes back next first."""
     return list(visible_alarms(access).filter(state=AlarmState.SHELVED).order_by("shelved_until"))
@@ -118,6 +145,11 @@ _ACTS = {
     "shelved": N_("shelved"),
     "unshelved": N_("taken off the shelf"),
     "back": N_("came back from the shelf"),
+    "quiet": N_("suppressed by the mode"),
+    "forward": N_("put before people, since the mode was left"),
+    "did": N_("told the place to"),
+    "ticked": N_("done"),
+    "unticked": N_("not done after all"),
 }
 
 

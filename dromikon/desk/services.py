@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from django.db import transaction
-from django.db.models import Q, QuerySet
+from django.db.models import Case, Q, QuerySet, When
 
 from dromikon.archive.models import Bookmark
 from dromikon.clock import now_ms
@@ -18,7 +18,6 @@ from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
-from dromikon.sources.models import Point
 
 MAX_NOTE, MAX_TAGS, MAX_TAG = 2000, 20, 40
 
@@ -38,13 +37,23 @@ def visible_alarms(access: Access) -> QuerySet[Alarm]:
     return alarms.filter(mine)
 
 
-def waiting(access: Access) -> list[Alarm]:
-    """Alarms that are neither closed nor shelved, most urgent first: those to be answered before those that are only still
-    on."""
-    return sorted(
-        visible_alarms(access).exclude(state__in=(AlarmState.CLOSED, AlarmState.SHELVED)),
-        key=lambda a: (a.state not in OPEN_TO_ANSWER, a.rank, -a.raised_at),
-    )
+def waiting(access: Access, most: int | None = None) -> list[Alarm]:
+    """Alarms that are neither closed, shelved nor suppressed, most urgent first: those to be answered before those that are
+    only still on; the first `most` of them."""
+    return list(in_order(access)[:most])
+
+
+def in_order(access: Access) -> QuerySet[Alarm]:
+    """What `waiting` is made of."""
+    away = (AlarmState.CLOSED, AlarmState.SHELVED, AlarmState.SUPPRESSED)
+    to_answer = Case(When(state__in=OPEN_TO_ANSWER, then=0), default=1)
+    return visible_alarms(access).exclude(state__in=away).order_by(to_answer, "rank", "-raised_at", "-id")
+
+
+def alarms_by_point(access: Access) -> dict[str, str]:
+    """By point, the priority of the most urgent alarm there that nobody has answered."""
+    found = visible_alarms(access).filter(state__in=OPEN_TO_ANSWER).order_by("-rank")
+    return dict(found.values_list("point", "priority"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,23 +153,14 @@ def find_alarms(access: Access, text: str, tag: str = "") -> QuerySet[Alarm]:
     return found.filter(words__regex=rf"(^|\s)#{re.escape(tag.strip().lstrip('#').casefold())}($|\s)") if tag else found
 
 
-def press(access: Access, button_id: str) -> Point:
-    """Press a desk button. Raises Point.DoesNotExist, PermissionDenied."""
-    access.need(May.PRESS)
-    with transaction.atomic():
-        button = Point.objects.get(pk=button_id, site=access.site, kind="button", retired_at=None)
-        at = now_ms()
-        record(access.site, access.person, "pressed", f"point:{button.id}", at, name=button.name)
-        record_act(access.site.id, "pressed", at, point=button.id, name=access.person.shown_name)
-    return button
-
-
 def _check(alarm: Alarm, given: Answer) -> None:
     problems = []
     if alarm.note_required and not given.note:
         problems.append(Problem(path="note", message="Say in a few words what it was; this alarm needs a note."))
     if len(given.note) > MAX_NOTE:
         problems.append(Problem(path="note", message=f"A note has at most {MAX_NOTE} characters."))
+    if alarm.tags_required and not given.tags:
+        problems.append(Problem(path="tags", message="Give it a tag by which it is found again; this alarm needs one."))
     if len(given.tags) > MAX_TAGS or any(len(t) > MAX_TAG for t in given.tags):
         problems.append(Problem(path="tags", message=f"At most {MAX_TAGS} tags of {MAX_TAG} characters each."))
     if alarm.outcome_required and not given.outcome:

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from dromikon.core.alarms.states import AlarmState, end
+from dromikon.core.alarms.states import AlarmState, bring_forward, end, suppress
 from dromikon.core.rules.outcome import Joined
 from dromikon.daybook import feed, storage
 from dromikon.daybook.models import RunRow
@@ -38,6 +38,20 @@ def end_run(run: str, at: int, book: Book) -> None:
             book.tell_of_alarm(alarm, at, "none")
 
 
+def go_by_mode(site: str, mode: str, at: int, book: Book) -> None:
+    """The site goes into a mode: alarms are kept from people where their rule says so, and those that still last are put
+    before them, and heard, where it does no more. Alarms of this very turn have asked for the mode themselves."""
+    for alarm in Alarm.objects.filter(site=site).exclude(state=AlarmState.CLOSED).exclude(quiet_in=[]):
+        before, quiet = alarm.standing, mode in alarm.quiet_in
+        after = suppress(before) if quiet else bring_forward(before)
+        if after == before:
+            continue
+        alarm.stand(after, at)
+        alarm.save(update_fields=["state", "suppressed", "unheard"])
+        AlarmAct.objects.create(alarm=alarm, site=site, at=at, act="quiet" if quiet else "forward", why=mode)
+        book.tell_of_alarm(alarm, at, alarm.sound if alarm.state == AlarmState.UNACKNOWLEDGED else "none")
+
+
 def something_on_shelf(now: int) -> bool:
     """Whether the time of an alarm on the shelf is over."""
     return Alarm.objects.filter(state=AlarmState.SHELVED, shelved_until__lte=now).exists()
@@ -52,7 +66,9 @@ def back_from_shelf(now: int) -> int:
         alarm.stand(replace(alarm.standing, shelved_until=None), now)
         alarm.save(update_fields=["state", "shelved_until"])
         AlarmAct.objects.create(alarm=alarm, site=alarm.site_id, at=now, act="back")
-        told = feed.alarm(alarm.site_id, alarm.pk, alarm.state, alarm.zero, alarm.groups, now, sound=alarm.sound)
+        told = feed.alarm(
+            alarm.site_id, alarm.pk, alarm.state, alarm.zero, alarm.groups, now, sound=alarm.sound, title=alarm.title
+        )
         news.append(storage.feed_row(told))
     storage.FEED.insert(news)
     return len(news)

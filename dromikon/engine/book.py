@@ -10,6 +10,7 @@ from dromikon.core.rules.parts import seconds
 from dromikon.core.rules.state import STATE_FORMAT, RowKey
 from dromikon.core.rules.state import Row as EvaluatorState
 from dromikon.daybook import feed, storage, tally
+from dromikon.daybook.counts import Counted
 from dromikon.daybook.models import EventRow, LineRow, RunRow, Step
 from dromikon.daybook.storage import Row, dumps
 from dromikon.desk.models import Alarm, Evidence
@@ -37,6 +38,7 @@ class Book:
     rows: list[Any] = field(default_factory=list)
     lines: list[LineRow] = field(default_factory=list)
     news: list[feed.News] = field(default_factory=list)
+    counts: Counted = field(default_factory=Counted)
     state: dict[tuple[str, RowKey], EvaluatorState | None] = field(default_factory=dict)
 
     def note_entry(self, seq: int, at: int, site: str, type: str, body: dict[str, Any] | None = None) -> None:
@@ -121,7 +123,10 @@ class Book:
 
     def tell_of_alarm(self, alarm: Alarm, at: int, sound: str) -> None:
         """Tell its recipients' pages how an alarm stands."""
-        told = feed.alarm(alarm.site_id, alarm.pk, alarm.state, alarm.zero, alarm.groups, at, sound=sound)
+        title = alarm.title if sound != "none" or at == alarm.raised_at else ""
+        told = feed.alarm(
+            alarm.site_id, alarm.pk, alarm.state, alarm.zero, alarm.groups, at, sound=sound, title=title
+        )  # fmt: skip
         self.tell(told)
 
     def write(self) -> None:
@@ -129,12 +134,13 @@ class Book:
         storage.JOURNAL.insert(self.journal)
         storage.EVENTS.insert(self.events)
         storage.TALLY.insert(tally.rows_of(self.happened))
+        storage.COUNTS.insert(self.counts.rows())
         storage.VERDICTS.insert(self.verdicts)
         storage.RUNS.insert_models(r for r in self.runs.values() if r.pk is None)
         for alarm, evidence in self.alarms:
             alarm.save(force_insert=True)
             Evidence.objects.bulk_create(evidence)
-            self.tell_of_alarm(alarm, alarm.raised_at, alarm.sound)
+            self.tell_of_alarm(alarm, alarm.raised_at, "none" if alarm.suppressed else alarm.sound)
         storage.STEPS.insert_models(self.steps)
         storage.LINES.insert_models(self.lines)
         for row in self.rows:

@@ -28,8 +28,9 @@ from dromikon.daybook import feed, storage
 from dromikon.daybook.models import ActRow, EnginePosition, EvaluatorRow, EventRow, Step
 from dromikon.engine import upkeep
 from dromikon.engine.adapters.base import Catalogue, Health, Ingested, NotClaimed
-from dromikon.engine.alarms import back_from_shelf, end_run, join, something_on_shelf
+from dromikon.engine.alarms import back_from_shelf, end_run, go_by_mode, join, something_on_shelf
 from dromikon.engine.book import Book
+from dromikon.engine.calls import give_up, note_call, something_is_over
 from dromikon.engine.deadlines import Deadlines, Key
 from dromikon.engine.devices import note_catalogue, note_health, note_silences
 from dromikon.engine.directory import Directory
@@ -221,7 +222,10 @@ class Engine:
         if act.type == "facts":
             self._new_facts(act, book)
         elif act.type == "pressed":
-            self._event(act.site, self._pressed(act), book, None)
+            self._press(act, book)
+        elif act.type == "call":
+            draft = _by_people(act, act.body["kind"], Phase.PULSE, act.body["fields"])
+            self._event(act.site, draft, book, None)
         elif act.type == "trial":
             self._try_out(act, book)
         elif act.type in ("expired", "failed"):
@@ -242,8 +246,10 @@ class Engine:
         self._carry_out(site, self.sites[site].apply(Act(seq, at, type, **known)), at, book)
         if type == "mode":
             book.tell(feed.mode(site, str(body["value"]), body.get("until"), at))
+            go_by_mode(site, self.sites[site].mode(), at, book)
         elif type == "counter":
             book.tell(feed.counter(site, str(body["target"]), int(body["value"]), at))
+            book.counts.stands(site, str(body["target"]), at, int(body["value"]))
             self._counted(site, book, at, str(body["target"]), before, int(body["value"]), chain)
 
     def _counted(
@@ -310,9 +316,15 @@ class Engine:
     def _name_rules(self, facts: Facts) -> None:
         self.rule_names.update({r.id: str(r.document.get("name", "")) for r in facts.rules})
 
-    def _pressed(self, act: ActRow) -> Draft:
-        fields: dict[str, Scalar] = {"person": act.body["name"]}
-        return Draft(act.site, "button.pressed", act.body["point"], Phase.PULSE, act.at, act.at, None, fields, False, 0)
+    def _press(self, act: ActRow, book: Book) -> None:
+        """A desk button was pressed; one with two positions goes to another besides."""
+        body = act.body
+        fields: dict[str, Scalar] = body.get("fields") or {"person": body.get("name", "")}
+        drafts = [("button.pressed", Phase.PULSE)]
+        if body.get("on") is not None:
+            drafts.append(("button.on", Phase.BEGIN if body["on"] else Phase.END))
+        for kind, phase in drafts:
+            self._event(act.site, _by_people(act, kind, phase, fields), book, None)
 
     # -- messages ------------------------------------------------------------------------------------------------------
 
@@ -371,6 +383,7 @@ class Engine:
         )  # fmt: skip
         book.note_event(site, event, inbox_id)
         self._carry_out(site, evaluator.apply(event), at, book)
+        note_call(draft, seq, book)
         self._note_end(site, draft, at, book)
 
     def _note_end(self, site: str, draft: Draft, at: int, book: Book) -> None:
@@ -420,6 +433,7 @@ class Engine:
             self._log(site, outcome.runs, book)
         for mode in outcome.modes:
             book.tell(feed.mode(site, mode, None, at))
+            go_by_mode(site, mode, at, book)
         for order in outcome.orders:
             self._order(site, order, at, book)
         for run in outcome.ended:
@@ -444,8 +458,12 @@ class Engine:
     def _order(self, site: str, order: StepOrder, at: int, book: Book) -> None:
         effect = EFFECTS[order.action]
         if order.action == "alarm":
-            lasting = self.sites[site].runs.lasts(order.rule, order.run)
-            order = replace(order, payload={**order.payload, "lasting": lasting})
+            evaluator = self.sites[site]
+            known = {
+                "lasting": evaluator.runs.lasts(order.rule, order.run),
+                "suppressed": evaluator.mode() in order.payload.get("quiet_in", ()),
+            }
+            order = replace(order, payload={**order.payload, **known})
         if isinstance(effect, InsideEffect):
             effect.apply(site, order, book, at)
         else:
@@ -454,8 +472,12 @@ class Engine:
     # -- housekeeping --------------------------------------------------------------------------------------------------
 
     def beat(self) -> None:
-        """Say that the engine is alive, and have back what was shelved until now."""
+        """Say that the engine is alive, have back what was shelved until now, and end calls that nobody ended."""
         EnginePosition.objects.filter(id=1).update(beat=self.clock())
+        if something_is_over(self.clock()):
+            with writer.turn(), transaction.atomic():
+                give_up(self.clock())
+            self.feed_committed()
         if something_on_shelf(self.clock()):
             with writer.turn(), transaction.atomic():
                 back_from_shelf(self.clock())
@@ -468,6 +490,11 @@ class Engine:
     def tidy(self) -> None:
         """Delete what pages have long heard."""
         upkeep.tidy(self.clock())
+
+
+def _by_people(act: ActRow, kind: str, phase: Phase, fields: dict[str, Scalar]) -> Draft:
+    """An event at a point that somebody at a desk has caused."""
+    return Draft(act.site, kind, act.body["point"], phase, act.at, act.at, None, fields, False, 0)
 
 
 def _nobody() -> None:

@@ -37,9 +37,15 @@ def in_unit(decoded: Decoded, unit: str) -> Decoded:
         return decoded
     kind = KINDS.get(decoded.kind)
     own = kind.field("value") if kind else None
-    said = decoded.fields.get("unit") or (own.unit if own else "")
-    told = converted(float(value or 0), str(said), unit)
-    return replace(decoded, fields={**decoded.fields, "value": round(told, 3), "unit": unit})
+    said = str(decoded.fields.get("unit") or (own.unit if own else ""))
+    # What is told besides, such as the lowest of a region, is in the same unit.
+    alike = [f.name for f in kind.fields if own and f.unit == own.unit != ""] if kind else []
+    told = {
+        name: round(converted(float(number), said, unit), 3)
+        for name in {"value", *alike}
+        if _is_number(number := decoded.fields.get(name)) and number is not None
+    }
+    return replace(decoded, fields={**decoded.fields, **told, "unit": unit})
 
 
 class Readings:

@@ -28,7 +28,7 @@ NAMES = (
     N_("logs"), N_("backup"), N_("forgetting"), N_("audit-trail"), N_("recordings"), N_("silences"),
 )  # fmt: skip
 #: The parts whose memory is told.
-PARTS = ("web", "intake", "engine", "keeper", "standins")
+PARTS = ("web", "intake", "engine", "keeper", "scene", "standins")
 #: How long sizes are remembered, in seconds.
 FRESH = 60.0
 #: An engine that has not said for so long that it is alive does not run, in ms.

@@ -24,6 +24,7 @@ from dromikon.intake import inbox
 from dromikon.keeping.contents import named
 from dromikon.keeping.policy import Keeping
 from dromikon.people.audit import forget_before
+from dromikon.scene import store
 
 #: So many rows are forgotten in one transaction.
 GROUP = 300
@@ -113,6 +114,17 @@ def _messages_amount() -> tuple[int, int | None]:
     except sqlite3.Error:
         return 0, None
     return count, oldest
+
+
+# -- what cameras saw ---------------------------------------------------------------------------------------------------
+
+
+def _scenes(before: int) -> Iterator[int]:
+    query = (
+        'SELECT p.id, h.start, h."end" FROM keeping_hold h JOIN sources_point p ON p.site_id = h.site_id '
+        "WHERE p.kind = 'camera' AND h.lifted_at IS NULL AND (h.until IS NULL OR h.until > %s)"
+    )
+    yield from store.forget_before(before, [(camera, start, end) for camera, start, end in _rows(query, now_ms())])
 
 
 # -- events ------------------------------------------------------------------------------------------------------------
@@ -251,14 +263,26 @@ def _runs(before: int) -> Iterator[int]:
                 ("DELETE FROM daybook_run WHERE ref IN ({marks})", found),
             )
             yield len(found)
+    yield from _by_hand(before)
     yield from _simple("daybook_line", "id", "at", "site")(before)
     yield from _simple("sources_cataloguechange", "id", "at", "site_id")(before)
     yield from _simple("desk_notice", "id", "until", "site_id")(before)
     yield from _simple("desk_showing", "id", "until", "site_id")(before)
 
 
+def _by_hand(before: int) -> Iterator[int]:
+    """Steps that belong to no run: tests, and what people asked for at a desk."""
+    query = (
+        "SELECT id FROM daybook_step s WHERE (s.run LIKE 'test-%%' OR s.run LIKE 'asked-%%') AND s.due < %s "
+        f"AND s.status NOT IN ('due', 'sending') AND {_NOT_HELD.format(site='s.site', moment='s.due')} LIMIT {GROUP}"
+    )
+    while found := [id for (id,) in _rows(query, before, now_ms())]:
+        _do(("DELETE FROM daybook_step WHERE id IN ({marks})", found))
+        yield len(found)
+
+
 def _alarms(before: int) -> Iterator[int]:
-    """Alarms that were answered and are over, with their stills."""
+    """Alarms that were answered and are over, with their stills; and calls, notes and hand-overs of those days."""
     query = (
         "SELECT a.id FROM desk_alarm a WHERE a.site_id = %s AND a.zero < %s AND a.state = 'closed' AND "
         f"{_NOT_HELD.format(site='a.site_id', moment='a.zero')} ORDER BY a.zero LIMIT {GROUP}"
@@ -274,6 +298,8 @@ def _alarms(before: int) -> Iterator[int]:
             )
             forget_stills("evidence", [file for (file,) in files])
             yield len(found)
+    for table, moment in (("desk_call", "rung_at"), ("desk_shiftnote", "at"), ("desk_handover", "at")):
+        yield from _simple(table, "id", moment, "site_id")(before)
 
 
 def _stills(before: int) -> Iterator[int]:
@@ -333,6 +359,8 @@ CLASSES: tuple[Kept, ...] = (
         "bookmarks", N_("Bookmarks"), lambda k: k.bookmarks, _simple("archive_bookmark", "id", "zero", "site_id"),
         _amount("archive_bookmark", "zero"),
     ),
+    Kept("counts", N_("Counts by the quarter hour"), lambda k: k.counts, _simple("daybook_count", "id", "start", "site"), _amount("daybook_count", "start")),
+    Kept("scenes", N_("What cameras saw"), lambda k: k.scenes, _scenes, store.amount, True),
     Kept("personal", N_("Face templates in events"), lambda k: k.personal, _personal, lambda: (0, None)),
     Kept("audit", N_("Audit trail"), lambda k: k.audit, forget_before, _amount("people_auditentry", "at")),
 )  # fmt: skip

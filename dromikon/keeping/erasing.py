@@ -19,7 +19,7 @@ from dromikon.core.kinds import KINDS, PERSONAL
 from dromikon.core.lists.similarity import Templates
 from dromikon.database import writer
 from dromikon.daybook.models import EventRow, RunRow
-from dromikon.desk.models import Alarm, Evidence
+from dromikon.desk.models import Alarm, Arrangement, Evidence, OwnDesk
 from dromikon.keeping.contents import named
 from dromikon.lists.entries import entries_of
 from dromikon.lists.models import Content, WatchList
@@ -47,6 +47,9 @@ COLUMNS = (
     ("daybook_line", "site", (), ("text",)),
     ("desk_alarm", "site_id", (), ("title", "note", "words", "taken_name", "shelved_name", "shelved_why")),
     ("desk_alarmact", "site", (), ("name", "why")),
+    ("desk_call", "site_id", (), ("answered_name",)),
+    ("desk_shiftnote", "site_id", (), ("name", "text")),
+    ("desk_handover", "site_id", ("body",), ("name", "note", "taken_name")),
     ("archive_bookmark", "site_id", (), ("title", "note", "words")),
     ("archive_snapshot", "site_id", (), ("title",)),
     ("keeping_hold", "site_id", (), ("by", "reason")),
@@ -66,6 +69,8 @@ def erase_person(who: Everywhere, person: Person) -> None:
         person.memberships.all().delete()
         person.recipient_groups.clear()
         person.mutes.all().delete()
+        for theirs in (Arrangement, OwnDesk):
+            theirs.objects.filter(person=person).delete()
         person.username, person.first_name, person.last_name = f"{ERASED}-{person.pk}", "", ""
         person.number = person.email = person.push = person.chat = ""
         person.is_active = person.is_superuser = False
@@ -96,7 +101,7 @@ def erase_entry(access: Access, known: WatchList, value: str) -> int:
     many events it was seen in. Raises PermissionDenied."""
     access.need(May.SET_UP_PEOPLE)
     gone = [e for e in entries_of(known.content_id) if e.value == value]
-    seen = list(_events_of(access, {value}, [e.template for e in gone if e.template]))
+    seen = list(_events_of(access, {value}, [face for e in gone for face in e.faces]))
     at = now_ms()
     with transaction.atomic():
         _forget_snapshots(list(known.pictures.filter(value=value).values_list("run", flat=True)))

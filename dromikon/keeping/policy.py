@@ -24,6 +24,8 @@ class Keeping(Document):
     alarms: Annotated[Days, Number(N_("Answered alarms"), unit=N_("days"))] = 365
     bookmarks: Annotated[Days, Number(N_("Bookmarks"), unit=N_("days"))] = 365
     stills: Annotated[Days, Number(N_("Evidence and stills"), unit=N_("days"))] = 90
+    scenes: Annotated[Days, Number(N_("What cameras saw"), unit=N_("days"))] = 30
+    counts: Annotated[Days, Number(N_("Counts by the quarter hour"), unit=N_("days"))] = 1_095
     personal: Annotated[Days, Number(N_("Face templates in events"), unit=N_("days"))] = 30
     audit: Annotated[Days, Number(N_("Audit trail"), unit=N_("days"))] = 1_095
     room: Annotated[int, Field(ge=0, le=100_000), Number(N_("Room to be left on the disk"), unit="GB")] = 5

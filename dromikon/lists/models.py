@@ -4,7 +4,7 @@ with a list as it was."""
 from django.db import models
 
 from dromikon.ids import new_id
-from dromikon.sites.models import Site
+from dromikon.sites.models import Service, Site
 
 #: A list is stale when its last good fetch lies further back than this many intervals.
 STALE_AFTER = 3
@@ -20,6 +20,10 @@ class Content(models.Model):
         return self.digest[:12]
 
 
+#: In which a list's entries may stand out: plum, teal, amber, rust.
+COLOURS = ("own", "good", "wait", "alert")
+
+
 class WatchList(models.Model):
     class Sort(models.TextChoices):
         PLATES = "plates"
@@ -33,6 +37,15 @@ class WatchList(models.Model):
     sort = models.CharField(max_length=10, choices=Sort, default=Sort.VALUES)
     content = models.ForeignKey(Content, on_delete=models.PROTECT, related_name="+")
     changed_at = models.BigIntegerField()
+    colour = models.CharField(max_length=10, blank=True, help_text="one of COLOURS, in which its entries stand out")
+    likeness = models.FloatField(
+        default=85, help_text="from how similar on, in percent, a face is taken for one of its entries"
+    )
+    cameras = models.JSONField(
+        default=list, help_text="ids of the points where its faces are looked for on the page of who passed; none: all"
+    )
+    renew = models.PositiveIntegerField(default=0, help_text="days after which a face is to be taken anew; 0: never")
+    consent = models.BooleanField(default=False, help_text="a face is put on it only of somebody who agreed to that")
     source = models.CharField(max_length=500, blank=True, help_text="an http(s) address, or a file in the lists folder")
     columns = models.JSONField(default=dict, help_text="which of the source's columns is which of ours; none: ours")
     every = models.PositiveIntegerField(default=3600, help_text="seconds between two fetches")
@@ -51,8 +64,16 @@ class WatchList(models.Model):
         return bool(self.source) and now - (self.good_at or 0) > STALE_AFTER * self.every * 1000
 
 
+class Recogniser(Service):
+    """A service that finds faces in pictures and makes templates of them."""
+
+    id = models.CharField(primary_key=True, max_length=40, default=new_id)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="recognisers")
+
+
 class Picture(models.Model):
-    """The still of the sighting from which an entry was added. It is fetched like any snapshot, under `run`."""
+    """What an entry looks like: the still of the sighting from which it was added, fetched like any snapshot, or the picture
+    from which it was enrolled, kept as such; under `run`."""
 
     list = models.ForeignKey(WatchList, on_delete=models.CASCADE, related_name="pictures")
     value = models.CharField(max_length=200)

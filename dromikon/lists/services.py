@@ -3,6 +3,7 @@
 import hashlib
 import json
 from collections.abc import Iterable, Mapping, Sequence
+from datetime import date
 from typing import Any
 
 from django.db import transaction
@@ -11,6 +12,7 @@ from pydantic_core import ErrorDetails
 
 from dromikon.clock import now_ms
 from dromikon.core import reading
+from dromikon.core.hours import wall_clock
 from dromikon.core.lists.changes import Clashing, Difference, Put, changed, difference, merged
 from dromikon.core.lists.table import COLUMNS, NotReadable, read_table
 from dromikon.core.lists.watchlist import MOST_ENTRIES, Entry
@@ -19,7 +21,7 @@ from dromikon.daybook import feed
 from dromikon.daybook.services import record_act, tell
 from dromikon.ids import id_or_new
 from dromikon.lists.entries import entries_of
-from dromikon.lists.models import Content, Picture, WatchList
+from dromikon.lists.models import COLOURS, Content, Picture, WatchList
 from dromikon.people.access import Access
 from dromikon.people.audit import record
 from dromikon.people.models import Person
@@ -65,6 +67,8 @@ def change_list(access: Access, known: WatchList, **changes: Any) -> WatchList:
     for field, value in changes.items():
         setattr(known, field, value)
     _check(known.name, known.sort, known.source, known.every, known.columns)
+    _check_looks(known.colour, known.likeness, known.renew)
+    _check_cameras(known)
     known.tried_at, known.trouble = None, ""
     at = now_ms()
     with transaction.atomic():
@@ -187,8 +191,10 @@ def read_csv(table: bytes, columns: Mapping[str, str] | None = None) -> tuple[En
 
 
 def store(known: WatchList, entries: Iterable[Entry], person: Person | None) -> bool:
-    """Give a list new content. Returns whether anything changed; then the evaluator is told."""
-    at = now_ms()
+    """Give a list new content. Returns whether anything changed; then the evaluator is told. Raises Refused where a face is new
+    and the list wants to know that its person agreed."""
+    at, entries = now_ms(), tuple(entries)
+    _check_consent(known, entries)
     with transaction.atomic():
         content = keep_content(entries)
         if content.digest == known.content_id:
@@ -203,6 +209,16 @@ def store(known: WatchList, entries: Iterable[Entry], person: Person | None) -> 
     return True
 
 
+def _check_consent(known: WatchList, entries: Sequence[Entry]) -> None:
+    if not known.consent:
+        return
+    before = {face for e in entries_of(known.content_id) for face in e.faces}
+    for entry in entries:
+        if entry.agreed is None and not before.issuperset(entry.faces):
+            message = f"{entry.shown}: this list takes faces only of people who agreed to it. Note that they did."
+            raise Refused([Problem(path="agreed", message=message)])
+
+
 def _forget_pictures(known: WatchList, content: Content) -> None:
     """What is not on the list any more is shown no more; its stills go with time, like others."""
     if known.pictures.exists():
@@ -214,13 +230,40 @@ def _forget_pictures(known: WatchList, content: Content) -> None:
 def lists_of(site: Site) -> list[dict[str, Any]]:
     """The lists of a site with what a page or caller wants to know of each."""
     now = now_ms()
+    today = wall_clock(now, site.zone).date()
     return [
         {
             "id": w.id, "name": w.name, "sort": w.sort, "count": len(w.content.entries), "changed_at": w.changed_at,
             "source": w.source, "columns": w.columns, "every": w.every, "good_at": w.good_at, "trouble": w.trouble, "stale": w.stale(now),
+            "colour": w.colour, "likeness": w.likeness, "cameras": w.cameras, "renew": w.renew, "consent": w.consent,
+            "outdated": sum(outdated(w, e, today) for e in entries_of(w.content_id)) if w.renew else 0,
         }
         for w in WatchList.objects.filter(site=site).select_related("content")
     ]  # fmt: skip
+
+
+def outdated(known: WatchList, entry: Entry, today: date) -> bool:
+    """Whether a face was taken so long ago that it is to be taken anew; one that is not known to have been, too."""
+    if not known.renew or not entry.template or not entry.valid(today):
+        return False
+    return entry.pictured is None or (today - entry.pictured).days > known.renew
+
+
+def _check_cameras(known: WatchList) -> None:
+    there = set(known.site.points.values_list("id", flat=True))
+    if not isinstance(known.cameras, list) or not set(known.cameras) <= there:
+        raise Refused([Problem(path="cameras", message="Choose points of this site.")])
+
+
+def _check_looks(colour: str, likeness: float, renew: int) -> None:
+    if not 0 <= renew <= 3650:
+        raise Refused([Problem(path="renew", message="After 1 to 3650 days; 0: never.")])
+    if colour and colour not in COLOURS:
+        raise Refused([Problem(path="colour", message=f"There are the colours {', '.join(COLOURS)}.")])
+    if not 50 <= likeness <= 100:
+        raise Refused(
+            [Problem(path="likeness", message="From 50 to 100 percent: below, everybody resembles somebody.")]
+        )
 
 
 def _check(name: str, sort: str, source: str, every: int, columns: Mapping[str, str]) -> None:

@@ -12,7 +12,7 @@ from dromikon.authoring.sightings import lists_for
 from dromikon.authoring.trace import trace_of
 from dromikon.authoring.trace_picture import picture_of
 from dromikon.clock import now_ms
-from dromikon.core.kinds import HIDDEN, KINDS, public_fields
+from dromikon.core.kinds import HIDDEN, KINDS, NOT_COMPARED, public_fields
 from dromikon.core.words import t
 from dromikon.daybook.models import EventRow, LineRow, RunRow
 from dromikon.facts import names_of
@@ -54,7 +54,12 @@ def daybook(request: HttpRequest, access: Access) -> HttpResponse:
 def recent_of(access: Access, at: Iterable[Point] | None = None, most: int = RECENT) -> list[dict[str, Any]]:
     """The latest events of the site, or at some points; states that were only learned at a start did not happen."""
     found = EventRow.objects.filter(site=access.site.id, initial=False).order_by("-seq")
-    events = list((found if at is None else found.filter(point__in=[p.id for p in at]))[:most])
+    return rows_of((found if at is None else found.filter(point__in=[p.id for p in at]))[:most])
+
+
+def rows_of(found: Iterable[EventRow]) -> list[dict[str, Any]]:
+    """Events as they are listed."""
+    events = list(found)
     points = Point.objects.select_related("area").in_bulk({e.point for e in events})
     return [_row(e, points.get(e.point)) for e in events]
 
@@ -131,6 +136,6 @@ def _row(event: EventRow, point: Point | None) -> dict[str, Any]:
     shown = [
         (known[n].label if n in known else n, t(str(value)) if n in known and known[n].choices else value)
         for n, value in fields.items()
-        if n != "object" and value != HIDDEN
+        if n != "object" and value != HIDDEN and not (n in known and known[n].type in NOT_COMPARED)
     ]
     return {"event": event, "point": point, "kind": kind, "fields": shown}

@@ -13,7 +13,9 @@ from dromikon.core.decoding.onvif import TOPIC_KINDS
 from dromikon.core.decoding.onvif.topics import OWN
 from dromikon.core.devices.catalogue import topics_set_up
 from dromikon.core.devices.drift import PARTS
+from dromikon.core.devices.radiometry import Radiometry
 from dromikon.core.kinds import KINDS
+from dromikon.core.rules.form import forms_of
 from dromikon.core.words import t
 from dromikon.facts import facts_of
 from dromikon.pages.daybook import recent_of
@@ -23,6 +25,7 @@ from dromikon.people.roles import May
 from dromikon.setup.naming import rules_that_name
 from dromikon.sources.models import CatalogueChange, Device, Point, SessionLog, Unclaimed
 from dromikon.sources.offers import catalogue_of, offered_points
+from dromikon.sources.thermal import measures_heat
 from dromikon.web.views import site_view
 
 #: So many of a device's last events stand on its page.
@@ -49,6 +52,7 @@ def device(request: HttpRequest, access: Access, device_id: str) -> HttpResponse
         "events": _events(found, points),
         "proposed": proposals_of(found, stands.values()),
         "may_build": access.may(May.EDIT_RULES),
+        "heat": {"forms": forms_of(Radiometry)} if access.may(May.EDIT_SOURCES) and measures_heat(found) else None,
         **_come(access, found, points),
     }
     return render(request, "sources/device.html", context)

@@ -4,6 +4,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.translation import gettext_lazy as _
 
+from dromikon.core.kinds import KINDS
 from dromikon.lists.models import WatchList
 from dromikon.lists.services import lists_of
 from dromikon.people.access import Access
@@ -19,6 +20,16 @@ COLUMNS = (
     ("valid_from", _("Valid from")),
     ("valid_until", _("Valid until")),
     ("template", _("Face")),
+    ("pictured", _("Face taken on")),
+    ("agreed", _("Agreed on")),
+)
+#: In which a list may stand out.
+COLOUR_WORDS = (
+    ("", _("no colour")),
+    ("own", _("plum")),
+    ("good", _("teal")),
+    ("wait", _("amber")),
+    ("alert", _("rust")),
 )
 
 
@@ -39,6 +50,10 @@ def lists(request: HttpRequest, access: Access, list_id: str | None = None) -> H
         "columns": [(name, words, opened["columns"].get(name, "")) for name, words in COLUMNS] if opened else [],
         "may_edit": may_edit,
         "may_erase": may_edit and access.may(May.SET_UP_PEOPLE),
+        "may_set_up": access.may(May.EDIT_SOURCES),
+        "recogniser": access.site.recognisers.filter(retired_at=None).exists(),
+        "readers": access.site.points.filter(retired_at=None, kind__in=KINDS["face.seen"].point_kinds).order_by("name"),
         "sorts": WatchList.Sort.values,
+        "colours": COLOUR_WORDS,
     }
     return render(request, "lists/lists.html", context)

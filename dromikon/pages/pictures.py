@@ -15,7 +15,10 @@ from dromikon.archive.pictures import source_of
 from dromikon.archive.services import camera_of
 from dromikon.clock import now_ms
 from dromikon.core.instants import to_datetime
+from dromikon.lists.models import Picture
 from dromikon.people.access import Access
+from dromikon.people.roles import May
+from dromikon.sources.models import Point, Recorder
 from dromikon.web.views import admitted, in_address, site_view
 from dromikon.wire.pictures import FRAMES_TYPE, HEADER, PicturesUnavailable
 
@@ -29,10 +32,12 @@ MOST_LIVE = 16
 
 @site_view()
 def snapshot(request: HttpRequest, access: Access, snapshot_id: int) -> HttpResponse:
-    """A still that a rule had kept."""
+    """A still that a rule had kept; one that shows somebody of a list is for those who may keep lists."""
     still = Snapshot.objects.filter(pk=snapshot_id, site=access.site).first()
     if still is None:
         raise Http404
+    if Picture.objects.filter(run=still.run).exists():
+        access.need(May.EDIT_LISTS)
     response = HttpResponse((config.data() / "snapshots" / still.file).read_bytes(), content_type="image/jpeg")
     response["Cache-Control"] = "private, max-age=86400"
     response["X-Content-Digest"] = f"sha-256={still.sha256}"
@@ -73,11 +78,25 @@ async def live(request: HttpRequest, site_id: str) -> HttpResponseBase:
     """Packed live frames of several cameras over one connection."""
     found = await admitted(request, site_id)
     names = [c for c in request.GET.get("cameras", "").split(",") if c][:MOST_LIVE]
-    cameras = [await sync_to_async(camera_of)(found, name) for name in names]
+    cameras = [await _known(found, name) for name in names]
+    if not any(cameras):
+        raise Http404("There is no such camera at this site.")
     rate = max(1, min(12, in_address(request.GET.get("rate")) or 8))
     width = _sized(request)
-    sources = [source_of(recorder).live(point.recorder_channel, rate, width) for point, recorder in cameras]
+    sources = {
+        index: source_of(known[1]).live(known[0].recorder_channel, rate, width)
+        for index, known in enumerate(cameras)
+        if known is not None
+    }
     return StreamingHttpResponse(_together(sources), content_type=FRAMES_TYPE)
+
+
+async def _known(found: Access, name: str) -> tuple[Point, Recorder] | None:
+    """A camera that has pictures; one that has none, or is gone, must not darken the others."""
+    try:
+        return await sync_to_async(camera_of)(found, name)
+    except Http404:
+        return None
 
 
 async def export(request: HttpRequest, site_id: str, camera: str) -> HttpResponseBase:
@@ -120,8 +139,8 @@ async def _numbered(index: int, source: AsyncIterator[bytes]) -> AsyncIterator[b
                 del waiting[: HEADER.size + size]
 
 
-async def _together(sources: list[AsyncIterator[bytes]]) -> AsyncIterator[bytes]:
-    """Frames of several cameras, as they come. A reader that is slow loses frames, not time."""
+async def _together(sources: dict[int, AsyncIterator[bytes]]) -> AsyncIterator[bytes]:
+    """Frames of several cameras by their numbers, as they come. A reader that is slow loses frames, not time."""
     queue: asyncio.Queue[bytes | None] = asyncio.Queue(maxsize=3 * max(1, len(sources)))
 
     async def pump(index: int, source: AsyncIterator[bytes]) -> None:
@@ -129,7 +148,7 @@ async def _together(sources: list[AsyncIterator[bytes]]) -> AsyncIterator[bytes]
             with contextlib.suppress(asyncio.QueueFull):
                 queue.put_nowait(frame)
 
-    tasks = [asyncio.create_task(pump(i, source)) for i, source in enumerate(sources)]
+    tasks = [asyncio.create_task(pump(i, source)) for i, source in sources.items()]
     try:
         while any(not t.done() for t in tasks) or not queue.empty():
             try:

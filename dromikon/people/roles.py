@@ -29,6 +29,10 @@ class May(StrEnum):
     LOOK = "look"
     ACKNOWLEDGE = "acknowledge"
     PRESS = "press"
+    #: Tells doors, outputs, sirens, speakers and cameras what to do, by hand.
+    COMMAND = "command"
+    #: Pauses a rule at a camera, with an end.
+    PAUSE = "pause"
     BOOKMARK = "bookmark"
     EDIT_RULES = "edit_rules"
     EDIT_SOURCES = "edit_sources"
@@ -43,8 +47,8 @@ class May(StrEnum):
     SEE_ALL_ALARMS = "see_all_alarms"
 
 
-_OPERATING = {May.LOOK, May.ACKNOWLEDGE, May.PRESS, May.BOOKMARK}
-_MANAGING = {*_OPERATING, May.EDIT_LISTS, May.SET_MODE, May.SEE_AUDIT}
+_OPERATING = {May.LOOK, May.ACKNOWLEDGE, May.PRESS, May.COMMAND, May.BOOKMARK}
+_MANAGING = {*_OPERATING, May.PAUSE, May.EDIT_LISTS, May.SET_MODE, May.SEE_AUDIT}
 _BUILDING = {*_MANAGING, May.EDIT_RULES, May.EDIT_SOURCES, May.SET_UP, May.SEE_ALL_ALARMS}
 
 ROLE_MAY: dict[Role, frozenset[May]] = {

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import Field, model_validator
 
+from dromikon.core.buttons import ButtonPart
 from dromikon.core.point_kinds import POINT_KINDS, PointKind
 from dromikon.core.rules.controls import Choice, Flag, Inner, Number, Pick, When, WordList, Words
 from dromikon.core.rules.parts import Part, Ref
@@ -110,6 +111,7 @@ class PointDocument(Part):
     usually_on: Annotated[
         bool, Flag(N_("At rest it is"), words=(N_("on"), N_("off")), when=When("kind", ("input",)))
     ] = False
+    button: Annotated[ButtonPart | None, Inner(N_("How it is pressed"), when=When("kind", ("button",)))] = None
     seen_by: Annotated[
         tuple[Ref, ...],
         Field(max_length=9),
@@ -174,6 +176,7 @@ def fill(point: Point, document: PointDocument, around: Surroundings) -> None:
     point.unit, point.deadband = document.unit.strip(), document.deadband
     point.at_least_every, point.stale_after = document.at_least_every, document.stale_after
     point.electrical = document.electrical.model_dump() if document.electrical else None
+    point.button = document.button.model_dump(mode="json") if document.button and document.kind == "button" else None
     point.siren = document.siren.model_dump() if document.siren else None
     # What has no device is told of by name; its own id always is one.
     point.token = document.token.strip() or ("" if point.device else point.id)
@@ -183,6 +186,9 @@ def fill(point: Point, document: PointDocument, around: Surroundings) -> None:
     for ref in document.seen_by:
         if _named(around.points, ref, "seen_by").kind != "camera":
             raise refuse("seen_by", f"{ref.name or ref.id} is no camera.")
+    for ref in document.button.cameras if document.button else ():
+        if _named(around.points, ref, "button").kind != "camera":
+            raise refuse("button", f"{ref.name or ref.id} is no camera.")
     for ref in document.looks_at:
         _named(around.points, ref, "looks_at")
 
@@ -282,6 +288,7 @@ def _row(point: Point, seen: tuple[Ref, ...], looks: tuple[Ref, ...]) -> Row:
         recorder_channel=point.recorder_channel if camera else "",
         electrical=ElectricalPart.model_validate(point.electrical) if point.electrical else None,
         siren=SirenPart.model_validate(point.siren) if point.siren else None,
+        button=ButtonPart.model_validate(point.button) if point.button else None,
     )  # fmt: skip
     about = (
         t(POINT_KINDS.get(point.kind, point.kind)),

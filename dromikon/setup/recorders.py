@@ -4,17 +4,15 @@ from typing import Annotated
 
 from pydantic import Field
 
-from dromikon import secrets
-from dromikon.core import reading
 from dromikon.core.rules.controls import Secret, Words
 from dromikon.core.rules.parts import Part
 from dromikon.core.words import N_
 from dromikon.ids import id_or_new
 from dromikon.people.access import Access
 from dromikon.people.roles import May
-from dromikon.setup.sort import Row, Saved, Sort, change, in_use, refuse
+from dromikon.setup.service import save_service
+from dromikon.setup.sort import Row, Saved, Sort, change, in_use
 from dromikon.sources.models import Recorder
-from dromikon.wire.outgoing import NotAllowed, check_address
 
 
 class RecorderDocument(Part):
@@ -29,20 +27,10 @@ class RecorderDocument(Part):
 
 def save_recorder(access: Access, id: str | None, document: RecorderDocument, new_id: str | None = None) -> Recorder:
     """Add a recorder, or change one. Raises Refused."""
-    recorder = in_use(Recorder, access, id, "recorder") if id else Recorder(site=access.site, id=id_or_new(new_id))
-    try:
-        reading.address(document.address)
-        check_address(document.address)
-    except reading.NotReadable as error:
-        raise refuse("address", "An address such as https://192.0.2.20, without a user in it.") from error
-    except NotAllowed as error:
-        raise refuse("address", str(error)) from error
-    recorder.name, recorder.address = document.name.strip(), document.address.strip()
-    if document.token:
-        recorder.token_sealed = secrets.seal(document.token)
-    with change(access, "changed recorder" if id else "added recorder", f"recorder:{recorder.id}", recorder.name):
-        recorder.save(force_insert=not id)
-    return recorder
+    found = in_use(Recorder, access, id, "recorder") if id else Recorder(site=access.site, id=id_or_new(new_id))
+    given = document.name, document.address, document.token
+    save_service(access, found, "recorder", *given, example="https://192.0.2.20", new=not id)
+    return found
 
 
 def retire_recorder(access: Access, id: str) -> None:

@@ -6,6 +6,7 @@ from dromikon.setup.areas import Areas
 from dromikon.setup.counters import Counters
 from dromikon.setup.decoders import Decoders
 from dromikon.setup.destinations import Destinations
+from dromikon.setup.displays import Displays
 from dromikon.setup.groups import Groups
 from dromikon.setup.holds import Holds
 from dromikon.setup.hours import HoursSort
@@ -15,15 +16,17 @@ from dromikon.setup.mibs import Mibs
 from dromikon.setup.people import Everybody, Members
 from dromikon.setup.place import ThisSite
 from dromikon.setup.points import Points
+from dromikon.setup.recognisers import Recognisers
 from dromikon.setup.recorders import Recorders
 from dromikon.setup.settings import BackupSort, GatewaysSort, KeepingSort, OutgoingSort, ReachSort
 from dromikon.setup.sites import Customers, Sites
 from dromikon.setup.sort import Sort, Who
+from dromikon.setup.sounds import Sounds
 
 SORTS: dict[str, Sort[Any]] = {
     sort.name: sort
     for sort in (
-        ThisSite(), Areas(), Points(), Recorders(), Intakes(), Decoders(), Mibs(), Members(), Groups(), Destinations(), Counters(), HoursSort(), Holds(),
+        ThisSite(), Areas(), Points(), Recorders(), Recognisers(), Intakes(), Decoders(), Mibs(), Members(), Groups(), Destinations(), Counters(), Displays(), Sounds(), HoursSort(), Holds(),
         Sites(), Customers(), Everybody(), ReachSort(), OutgoingSort(), MailSort(), GatewaysSort(), BackupSort(), KeepingSort(),
     )
 }  # fmt: skip

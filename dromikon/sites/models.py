@@ -17,6 +17,24 @@ class Retirable(models.Model):
         abstract = True
 
 
+class Service(Retirable):
+    """Something outside that is called by its address, with a bearer token."""
+
+    name = models.CharField(max_length=120)
+    address = models.URLField()
+    token_sealed = models.TextField(blank=True)
+
+    class Meta:
+        abstract = True
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def token(self) -> str:
+        return secrets.unseal(self.token_sealed)
+
+
 class Customer(Retirable):
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
     name = models.CharField(max_length=120)
@@ -62,6 +80,7 @@ class Counter(Retirable):
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="counters")
     name = models.CharField(max_length=120)
+    room = models.PositiveIntegerField(default=0, help_text="how many there is room for; 0: as many as come")
 
     class Meta:
         ordering = ["name"]

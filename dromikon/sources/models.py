@@ -6,27 +6,17 @@ from django.db import models
 
 from dromikon import secrets
 from dromikon.ids import new_id
-from dromikon.sites.models import Area, Retirable, Site
+from dromikon.sites.models import Area, Retirable, Service, Site
 
 #: No search takes longer, in ms.
 LONGEST_SEARCH = 10 * 60_000
 
 
-class Recorder(Retirable):
+class Recorder(Service):
     """Where recordings of cameras are fetched."""
 
     id = models.CharField(primary_key=True, max_length=40, default=new_id)
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="recorders")
-    name = models.CharField(max_length=120)
-    address = models.URLField()
-    token_sealed = models.TextField(blank=True)
-
-    def __str__(self) -> str:
-        return self.name
-
-    @property
-    def token(self) -> str:
-        return secrets.unseal(self.token_sealed)
 
 
 class Device(Retirable):
@@ -137,7 +127,11 @@ class Point(Retirable):
     deadband = models.FloatField(default=0, help_text="a reading that differs by less tells nothing new")
     at_least_every = models.FloatField(default=0, help_text="seconds after which it is told all the same; 0: never")
     stale_after = models.FloatField(default=0, help_text="seconds without a reading after which it is stale; 0: never")
+    watch = models.JSONField(null=True, help_text="what a detector of our own watches (core.scene.watching)")
+    seeing = models.JSONField(null=True, help_text="how a camera's objects are followed (core.scene.seeing)")
+    mounting = models.JSONField(null=True, help_text="how a camera hangs (core.optics)")
     usually_on = models.BooleanField(default=False, help_text="an input that is on while nothing is the matter")
+    button = models.JSONField(null=True, help_text="how a desk button is pressed (core.buttons)")
     x = models.FloatField(null=True, help_text="metres from the left of the site plan; null while it is not placed")
     y = models.FloatField(null=True, help_text="metres from the top of it")
     looks = models.FloatField(null=True, help_text="a camera's direction on it, in degrees clockwise from upwards")
@@ -154,6 +148,21 @@ class Point(Retirable):
 
     def __str__(self) -> str:
         return self.name
+
+
+class DrawnOn(models.Model):
+    """How a camera stood when a detector of our own was drawn, and how things had moved in its picture since, as shares of it, when it
+    was looked at last. `strange`: how often in a row nothing was found again."""
+
+    point = models.OneToOneField(Point, on_delete=models.CASCADE, related_name="drawn_on", primary_key=True)
+    picture = models.BinaryField(help_text="a small JPEG")
+    checked_at = models.BigIntegerField()
+    right = models.FloatField(default=0)
+    down = models.FloatField(default=0)
+    strange = models.PositiveSmallIntegerField(default=0)
+
+    def __str__(self) -> str:
+        return f"how {self.point_id} was drawn"
 
 
 class Sightline(models.Model):

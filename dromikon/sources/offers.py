@@ -8,6 +8,7 @@ from dromikon.core.decoding.onvif import STANDARD_DETECTORS, TOPIC_KINDS
 from dromikon.core.decoding.onvif.topics import OWN
 from dromikon.core.devices.catalogue import DetectorSaid, DeviceCatalogue, detector_token, topics_of
 from dromikon.core.kinds import KINDS, Kind
+from dromikon.core.scene.watching import DETECTORS
 from dromikon.sources.models import Decoder, Device, Point
 
 #: Kinds that our own session tells of a device's points, whatever its topics.
@@ -80,6 +81,9 @@ def taught_kinds(site: str) -> dict[str, set[str]]:
 
 def kinds_of(point: Point, taught: Mapping[str, set[str]] = MappingProxyType({})) -> list[Kind]:
     """The kinds a point can send, as far as its device has told, and as its messages were `taught` (`taught_kinds`)."""
+    if point.watch is not None:
+        own = DETECTORS.get(str(point.watch.get("detects")))
+        return [KINDS[own.tells]] if own is not None else []
     fitting = [k for k in KINDS if point.kind in k.point_kinds]
     if point.device is None:
         return [k for k in fitting if k.name not in OF_SESSIONS]

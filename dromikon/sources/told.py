@@ -12,7 +12,8 @@ def told_of(point: Point, catalogue: DeviceCatalogue) -> dict[str, Any]:
     found = Told()
     if point.kind == "camera":
         said = catalogue.get("presets", [])
-        found = Told(presets=tuple(p["name"] for p in said if p["channel"] == point.token))
+        positions = tuple(p["name"] for p in said if p["channel"] == point.token)
+        found = Told(presets=positions, heard=point.token in catalogue.get("sounds", []))
     elif point.kind in ("relay", "siren"):
         outputs = _outputs(point)
         times = catalogue.get("relay_times", {})

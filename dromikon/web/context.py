@@ -21,6 +21,7 @@ def frame(request: HttpRequest) -> dict[str, Any]:
     view = request.resolver_match.view_name if request.resolver_match else ""
     screen = screen_of(view)
     mine = all_access(person)
+    here = request.resolver_match.kwargs.get("site_id") if request.resolver_match else None
     return {
         **shown,
         "bar": BAR,
@@ -29,6 +30,7 @@ def frame(request: HttpRequest) -> dict[str, Any]:
         "acts": acts_of(screen),
         "my_sites": [a.site for a in mine],
         "told": getattr(request, "told", ""),
+        "answers_here": any(a.site.id == here and a.may(May.ACKNOWLEDGE) for a in mine),
         "may_audit": any(a.may(May.SEE_AUDIT) for a in mine),
         "may_set_up": any(a.may(May.SET_UP) or a.may(May.SET_UP_PEOPLE) for a in mine),
         "may_install": person.is_superuser,

@@ -207,7 +207,7 @@ def pulses(connection: sqlite3.Connection) -> dict[str, dict[str, Any]]:
     rows = connection.execute(query, (now - 60_000, now - DAY)).fetchall()
     alive = now - beat < 5000
     return {
-        site: {"alive": alive, "per_minute": count, "delay_ms": delay, "expired": expired}
+        site: {"alive": alive, "per_minute": count, "delay_ms": delay, "expired": expired, "now": now}
         for site, count, expired in rows
     }
 

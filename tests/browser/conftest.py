@@ -6,8 +6,7 @@ import time
 from pathlib import Path
 
 import pytest
-from selenium.common.exceptions import StaleElementReferenceException
-from selenium.webdriver.common.by import By
+from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
 from selenium.webdriver.support.ui import WebDriverWait
 
 from tests.browser.settling import Settled
@@ -24,12 +23,11 @@ def pytest_collection_modifyitems(items):
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory):
-    # As people have it: styles and scripts gathered, under names with digests.
-    os.environ.pop("DROMIKON_DEV", None)
     languages = tmp_path_factory.mktemp("languages")
     write_language(languages, LANGUAGE, foreign)
-    os.environ["DROMIKON_LOCALES"] = str(languages)
-    running = start_demo(tmp_path_factory.mktemp("demo") / "data")
+    # As people have it: styles and scripts gathered, under names with digests.
+    more = {"DROMIKON_DEV": "", "DROMIKON_LOCALES": str(languages)}
+    running = start_demo(tmp_path_factory.mktemp("demo") / "data", more=more)
     yield running
     assert running.stop() == 0, "Ctrl-C stops everything"
     assert "Traceback" not in (running.folder.parent / "demo.log").read_text(), "it ends without a word too many"
@@ -68,53 +66,107 @@ def reset(request):
     settled.restore(demo)
 
 
+@pytest.fixture(scope="session")
+def pool():
+    """Browsers that nobody uses just now, by who has logged in there: to begin one costs seconds."""
+    idle = {}
+    yield idle
+    for browser in [b for browsers in idle.values() for b in browsers]:
+        browser.quit()
+
+
 @pytest.fixture
-def person(demo):
-    """`person("oskar")`: a browser in which that person has logged in."""
-    yield from people(demo)
+def person(demo, pool, request):
+    """`person("oskar")`: a browser in which that person has logged in, and that remembers nothing else."""
+    yield from people(demo, pool)
 
 
 @pytest.fixture(scope="module")
 def lasting_person(demo):
-    """The same, for tests that leave nothing behind in their browser and can share it."""
-    yield from people(demo)
+    """The same, for tests of a module that share one: a browser of their own, in whatever language they set it to."""
+    yield from people(demo, None)
 
 
-def people(demo):
+def people(demo, pool):
     browsers = []
 
-    def enter(user):
-        browser = open_browser()
-        browsers.append(browser)
-        log_in(browser, demo.address, user, demo.password)
+    def enter(user, fresh=False):
+        """`fresh`: a browser of its own, which is thrown away: for tests that change how the browser itself works."""
+        fresh = fresh or pool is None
+        browser = pool[user].pop() if not fresh and pool.get(user) else open_browser()
+        browsers.append((user, browser, fresh))
+        browser.get(f"{demo.address}/")
+        if "/login" in browser.current_url:
+            log_in(browser, demo.address, user, demo.password)
         return browser
 
     yield enter
-    for browser in browsers:
-        said = [c for c in complaints(browser) if "409" not in c and "422" not in c and "404" not in c]
-        browser.quit()
-        assert said == [], "no page complains in its console"
+    said = []
+    for user, browser, fresh in browsers:
+        said += [c for c in complaints(browser) if "409" not in c and "422" not in c and "404" not in c]
+        if fresh or not forgotten(browser, demo):
+            browser.quit()
+        else:
+            pool.setdefault(user, []).append(browser)
+    assert said == [], "no page complains in its console"
+
+
+#: Who has logged in, and the token of their forms.
+REMEMBERED = ("sessionid", "csrftoken")
+
+
+def forgotten(browser, demo):
+    """Have a browser forget all but who has logged in; False where it cannot."""
+    try:
+        if len(browser.window_handles) != 1:
+            return False
+        browser.get(f"{demo.address}/healthz")
+        browser.execute_script("localStorage.clear(); sessionStorage.clear()")
+        for cookie in browser.get_cookies():
+            if cookie["name"] not in REMEMBERED:
+                browser.delete_cookie(cookie["name"])
+        browser.get("about:blank")
+        browser.get_log("browser")
+    except WebDriverException:
+        return False
+    return True
+
+
+class Waiting(WebDriverWait):
+    """Asks again, too, when what was looked at has just been replaced, which the browser tells in two ways."""
+
+    def until(self, method, message=""):
+        def asked(browser):
+            try:
+                return method(browser)
+            except WebDriverException as error:
+                if "does not belong to the document" in (error.msg or ""):
+                    return False
+                raise
+
+        return super().until(asked, message)
 
 
 def wait(browser, seconds=40):
-    return WebDriverWait(browser, seconds, poll_frequency=0.05, ignored_exceptions=[StaleElementReferenceException])
+    return Waiting(browser, seconds, poll_frequency=0.1, ignored_exceptions=[StaleElementReferenceException])
+
+
+#: The first element by a CSS selector that is shown, and whose words end so. One question to the browser, not one an element.
+SHOWN = """
+const [selector, words] = arguments;
+const shown = (e) => e.checkVisibility({ visibilityProperty: true }) && e.getClientRects().length > 0;
+const reads = (e) => words === null || e.innerText.trim().endsWith(words);
+return [...document.querySelectorAll(selector)].find((e) => shown(e) && reads(e)) || false;
+"""
 
 
 def one(browser, selector, seconds=40):
     """The first element by a CSS selector, when it is there and shown."""
-
-    def shown(b):
-        found = b.find_elements(By.CSS_SELECTOR, selector)
-        return next((e for e in found if e.is_displayed()), False)
-
-    return wait(browser, seconds).until(shown, f"nothing shows for {selector}")
+    found = lambda b: b.execute_script(SHOWN, selector, None)
+    return wait(browser, seconds).until(found, f"nothing shows for {selector}")
 
 
 def button(browser, words, within="body"):
     """The button or link that reads so."""
-
-    def shown(b):
-        found = b.find_elements(By.CSS_SELECTOR, f"{within} button, {within} a")
-        return next((e for e in found if e.is_displayed() and e.text.strip().endswith(words)), False)
-
-    return wait(browser).until(shown, f"no button reads {words}")
+    selector = f"{within} button, {within} a"
+    return wait(browser).until(lambda b: b.execute_script(SHOWN, selector, words), f"no button reads {words}")

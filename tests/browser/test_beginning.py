@@ -37,6 +37,7 @@ def installation(tmp_path):
         "DROMIKON_PORT": str(web), "DROMIKON_INTAKE_PORT": str(intake),
     }  # fmt: skip
     environment.pop("DROMIKON_OUTGOING", None)
+    environment.pop("DROMIKON_DEV", None)
     with (tmp_path / "log").open("w") as log:
         command = [sys.executable, "-m", "dromikon", "start"]
         running = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, stderr=log, text=True)

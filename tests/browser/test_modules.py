@@ -4,6 +4,8 @@ import json
 
 import pytest
 
+from dromikon.core.sound import from_mu_law
+
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 
 
@@ -217,3 +219,18 @@ def test_a_week_is_painted_and_what_begins_the_evening_before_is_cut(ask):
         False,
     ]
     assert ask(spans, "m.typed(' 09:00-12:00 ,, 14:00-sunset')") == ["09:00-12:00", "14:00-sunset"]
+
+
+def test_pictures_come_no_faster_than_they_are_painted(ask):
+    looks = "[[500, 0], [900, 1500], [1400, 3000], [10, 4500]].map(([ms, at]) => p.took(ms, at))"
+    slowed = f"((p) => [{looks}, p.of(8), p.of(2)])(new m.Pace(0))"
+    assert ask("kit/pace.js", slowed) == [[False, True, True, False], 2, 1], "half as fast, and half again; never none"
+    calm = "((p) => { p.divisor = 2; return [1, 2, 3, 4, 5, 6].map((n) => p.took(5, n * 1500)).concat(p.of(8)); })(new m.Pace(0))"
+    assert ask("kit/pace.js", calm) == [False] * 5 + [True, 8], "as before, once there is time for long enough"
+
+
+def test_sound_is_read_as_it_is_written(ask):
+    assert (
+        ask("desk/listening.js", "Array.from(m.SAMPLES, (s) => Math.round(s * 32768))")
+        == from_mu_law(bytes(range(256))).tolist()
+    )

@@ -17,7 +17,7 @@ def told(demo, what):
 
 
 def test_a_forced_door_is_told_everywhere_and_the_link_leads_back_to_it(demo, person):
-    integrator, telephone = person("ines"), person("oskar")
+    integrator, telephone = person("ines"), person("oskar", fresh=True)
     integrator.get(f"{demo.address}{G}/deliveries")
     already = len(told(demo, "pushes"))
     demo.provoke("force-vault")

@@ -51,7 +51,7 @@ def until(condition, seconds=30):
 @pytest.mark.parametrize("part", ["engine", "web", "intake"])
 def test_a_part_that_falls_is_started_again(demo, part):
     before = parts_of(demo.process.pid)
-    assert set(before) == {"standins", "engine", "keeper", "intake", "web"}
+    assert set(before) == {"standins", "engine", "keeper", "scene", "intake", "web"}
     os.kill(before[part], signal.SIGKILL)
     until(lambda: parts_of(demo.process.pid).get(part) not in (None, before[part]))
     until(lambda: healthz(demo)[0] == 200)

@@ -75,11 +75,12 @@ def told(demo):
 @pytest.mark.parametrize(
     ("page", "there"),
     [
-        ("desk", "[data-tile]"), ("daybook", "[data-recent] tr"), ("rulebook", "[data-rule]"), ("archive", ".bookmark"),
+        ("desk", ".cell"), ("daybook", "[data-recent] tr"), ("rulebook", "[data-rule]"), ("archive", ".bookmark"),
         ("lists/garden-staff", ".entries input"), ("sources", ".source-area"),
         ("sources/plan", "[data-point]"), ("sources/device/cam-jetty", "[data-rename]"),
         ("sources/device/cam-jetty/detectors", ".watched"), ("sources/readings/freezer-temp", ".readings"),
-        ("sources/intake/orchid-broker", "[data-came] [data-sent]"),
+        ("sources/intake/orchid-broker", "[data-came] [data-sent]"), ("sources/siting/gate", ".stands"),
+        ("counts/visitors", ".counts-chart"),
     ],
 )  # fmt: skip
 def test_no_words_of_a_screen_escape(reader, left, page, there):

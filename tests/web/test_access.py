@@ -29,6 +29,8 @@ SAMPLES = {
     "list_id": "staff-plates",
     "snapshot_id": "1",
     "step": "0",
+    "handover": "1",
+    "slug": "lodge-wall",
 }
 
 
@@ -39,6 +41,7 @@ def site_paths():
             path = str(pattern.pattern).replace("<str:site_id>", GARDENS)
             for name, sample in SAMPLES.items():
                 path = path.replace(f"<number:{name}>", sample).replace(f"<str:{name}>", sample)
+                path = path.replace(f"<slug:{name}>", sample)
             yield "/" + path
 
 
@@ -161,7 +164,8 @@ def test_posts_need_their_token(garden):
     client.get(f"/s/{GARDENS}/desk")
     assert client.post(at).status_code == 403
     token = {"X-CSRFToken": client.cookies["csrftoken"].value}
-    assert client.post(at, headers=token).status_code == 200
+    assert client.post(at, "{}", content_type="application/json", headers=token).status_code == 200
+    assert client.post(at, {"x": "y"}, headers=token).status_code == 422, "a form is told that JSON is wanted"
     assert client.post(at, headers={**token, "Authorization": "Bearer none"}).status_code == 401
     client.logout()
     left = client.post(at, headers=token)

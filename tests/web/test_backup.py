@@ -232,6 +232,23 @@ def test_a_backup_of_every_release_is_restored_upgraded_and_sound(tmp_path, back
     with closing(sqlite3.connect(data / "dromikon.sqlite3")) as database:
         assert database.execute("SELECT COUNT(*) FROM desk_alarm").fetchone() == (1,)
         assert database.execute("SELECT username FROM people_person WHERE is_superuser").fetchall() == [("ada",)]
+    assert dromikon(tmp_path / "new", "migrate", key=key).returncode == 0
+    assert tables_of(data) == tables_of(tmp_path / "new"), "upgrades lead to what a new installation begins with"
+
+
+def tables_of(folder):
+    """Columns and indexes by table, whatever their order and the indexes' names."""
+    with closing(sqlite3.connect(folder / "dromikon.sqlite3")) as database:
+        names = [name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+        columns = {n: sorted(row[1:4] for row in database.execute(f"PRAGMA table_info({n})")) for n in names}
+        indexes = {
+            n: sorted(
+                (unique, partial, [row[2] for row in database.execute(f"PRAGMA index_info('{index}')")])
+                for _, index, unique, _, partial in database.execute(f"PRAGMA index_list({n})")
+            )
+            for n in names
+        }
+    return columns, indexes
 
 
 def test_a_folder_of_a_later_release_and_what_else_cannot_be_is_one_clear_line(tmp_path):

@@ -146,6 +146,7 @@ def test_its_page_shows_what_it_offers_its_points_what_comes_and_rules_for_it(cl
 
 def test_a_device_that_is_switched_off_takes_no_tile_on_the_desk(client, as_):
     client.force_login(as_("oskar").person)
-    assert 'data-tile="jetty"' in client.get(f"/s/{GARDENS}/desk").content.decode()
+    shown = f"/api/v1/desk/own?site={GARDENS}"
+    assert "jetty" in [c["camera"] for c in client.get(shown).json()["screen"]["cells"]]
     Device.objects.filter(pk="cam-jetty").update(enabled=False)
-    assert 'data-tile="jetty"' not in client.get(f"/s/{GARDENS}/desk").content.decode()
+    assert "jetty" not in [c["camera"] for c in client.get(shown).json()["screen"]["cells"]]

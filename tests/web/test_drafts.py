@@ -18,7 +18,8 @@ from dromikon.authoring.revisions import revisions_of
 from dromikon.authoring.seen import values_seen
 from dromikon.authoring.services import drop_draft, put_live, save, switch
 from dromikon.authoring.several import do_to_several
-from dromikon.authoring.sheets import as_csv, as_xlsx
+from dromikon.authoring.sheets import WIDTHS, table_of
+from dromikon.authoring.tables import csv_of, xlsx_of
 from dromikon.authoring.trace import lately_of
 from dromikon.daybook.models import EventRow, RunRow, VerdictRow
 from dromikon.facts import facts_of
@@ -235,12 +236,12 @@ def test_several_rules_are_switched_tagged_and_taken_out_and_what_is_refused_is_
 def test_the_matrix_is_a_table_without_formulas(as_, rule, client):
     save(as_("ines"), {**rule.document, "name": "=1+1"})
     made = matrix_of(as_("ines"))
-    rows = list(reader(io.StringIO(as_csv(made))))
+    rows = list(reader(io.StringIO(csv_of(table_of(made)))))
     assert rows[0][:3] == ["Rule", "On", "Cause"] and len(rows) == len(made.rows) + 1
     assert "'=1+1" in [row[0] for row in rows]
     [jetty] = [row for row in rows if row[0] == "Somebody on the closed jetty"]
     assert jetty[rows[0].index("Alarm")] == "high" and jetty[rows[0].index("Bookmark")] == "×"
-    book = zipfile.ZipFile(io.BytesIO(as_xlsx(made)))
+    book = zipfile.ZipFile(io.BytesIO(xlsx_of(table_of(made), "Matrix", WIDTHS)))
     strings = book.read("xl/sharedStrings.xml").decode()
     assert "Somebody on the closed jetty" in strings and "<f>" not in book.read("xl/worksheets/sheet1.xml").decode()
     client.force_login(as_("ines").person)

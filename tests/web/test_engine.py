@@ -307,7 +307,7 @@ def test_a_new_revision_decides_from_the_next_event_and_traces_keep_theirs(bench
 
 
 def test_a_pressed_button_is_an_event_with_who_pressed_it(bench, as_):
-    from dromikon.desk.services import press
+    from dromikon.desk.buttons import press
 
     press(as_("opal"), "gate-help")
     bench.run()

@@ -59,7 +59,12 @@ def test_modes_and_counters_set_by_hand(bench, as_):
     set_counter(as_("dara"), "deliveries", 7)
     bench.run()
     now = situation_of(as_("dara").site)
-    assert now["mode"] == "works" and now["counters"][0] == {"id": "deliveries", "name": "Deliveries today", "value": 7}
+    assert now["mode"] == "works" and now["counters"][0] == {
+        "id": "deliveries",
+        "name": "Deliveries today",
+        "room": 0,
+        "value": 7,
+    }
     assert {j.body["act"] for j in Journal.objects.filter(type="act")} == {"mode", "counter"}
 
 

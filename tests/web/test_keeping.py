@@ -286,7 +286,7 @@ def everything() -> str:
 
 
 def test_a_person_is_erased_everywhere_and_the_trail_still_verifies(lived, bench, as_):
-    from dromikon.desk.services import press
+    from dromikon.desk.buttons import press
 
     press(as_("opal"), "gate-help")
     bench.run()

@@ -72,6 +72,13 @@ async def test_several_cameras_share_one_live_stream(client):
         assert moments == sorted(moments)
 
 
+async def test_a_camera_without_pictures_does_not_darken_the_others(client):
+    answer = await client.get(f"/s/{GARDENS}/live?cameras=gate,nothing,jetty&rate=8&width=160")
+    frames = unpack(await gathered(answer, lambda data: {camera for camera, _ in unpack(data)} == {0, 2}))
+    assert {camera for camera, _ in frames} == {0, 2}
+    assert (await client.get(f"/s/{GARDENS}/live?cameras=nothing")).status_code == 404
+
+
 async def test_a_clip_is_a_download(client):
     start = now_ms() - 60_000
     answer = await client.get(f"/s/{GARDENS}/export/gate?start={start}&end={start + 1000}")

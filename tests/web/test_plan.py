@@ -152,7 +152,7 @@ def test_how_the_points_are_comes_with_the_plan(bench, page):
     bench.http(kind="door.open", point="palm-door", phase="begin")
     bench.run()
     now = {p["id"]: p for p in page.get(api("points/now")).json()}
-    assert now["palm-door"] == {"id": "palm-door", "now": "is open", "on": True, "lost": False}
+    assert now["palm-door"] == {"id": "palm-door", "now": "is open", "on": True, "lost": False, "alarm": ""}
     Device.objects.filter(pk="cam-jetty").update(state="lost")
     assert {p["id"] for p in page.get(api("points/now")).json() if p["lost"]} == {
         "jetty",

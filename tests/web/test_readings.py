@@ -75,13 +75,14 @@ def test_what_a_camera_measures_is_told_in_the_unit_of_its_point_as_well(sensor,
         'xmlns:tns1="http://www.onvif.org/ver10/topics"><wsnt:Topic>tns1:VideoAnalytics/Radiometry/BoxTemperatureReading</wsnt:Topic>'
         '<wsnt:Message><tt:Message UtcTime="2026-11-26T12:00:00Z"><tt:Source>'
         '<tt:SimpleItem Name="VideoSourceConfigurationToken" Value="vsc0"/></tt:Source><tt:Data><tt:SimpleItem Name="ItemID" '
-        'Value="Boiler flue"/><tt:SimpleItem Name="MaxTemperature" Value="373.15"/></tt:Data></tt:Message></wsnt:Message>'
+        'Value="Boiler flue"/><tt:SimpleItem Name="MaxTemperature" Value="373.15"/>'
+        '<tt:SimpleItem Name="MinTemperature" Value="323.15"/></tt:Data></tt:Message></wsnt:Message>'
         "</wsnt:NotificationMessage>"
     )
     bench.put(inbox.Message(bench.engine.clock(), "onvif", "cam-flue", "{}", heat.encode()))
     bench.run()
     event = EventRow.objects.get(point="boiler-flue")
-    assert (event.fields["value"], event.fields["unit"]) == (212, "°F")
+    assert (event.fields["value"], event.fields["lowest"], event.fields["unit"]) == (212, 122, "°F")
 
 
 def test_what_tells_nothing_new_is_no_event_also_after_a_restart(sensor, reads, bench):

@@ -53,18 +53,19 @@ def test_no_script_writes_an_address_of_its_own():
 
 @pytest.mark.parametrize("screen", [s for s in navigation.SCREENS if s.keys], ids=lambda s: s.name)
 def test_each_key_of_the_help_has_its_act_in_the_screens_script(screen):
-    folder = {
+    script = {
+        "desk": "desk/by-key.js",
         "rulebook.edit": "editor/editor.js",
         "hours.one": "hours/hours.js",
         "installation": "setup/setup.js",
     }.get(screen.name, f"{screen.name}/{screen.name}.js")
-    script = SOURCES[SCRIPTS / folder]
+    script = SOURCES[SCRIPTS / script]
     for act in navigation.acts_of(screen).values():
         assert re.search(rf"^\s+{act}: |\b{act}: \(|\b{act}: unless", script, re.M), act
 
 
 def test_keys_are_shown_as_they_are_printed():
     desk, daybook = (navigation.screen_of(name) for name in ("desk.alarm", "daybook"))
-    assert [k.shown for k in desk.keys][0] == [["j"], ["k"]] and ["Ctrl", "Enter"] in desk.keys[2].shown
+    assert [k.shown for k in desk.keys][0] == [["j"], ["k"]] and ["Ctrl", "Enter"] in desk.keys[4].shown
     assert daybook.keys[0].shown == [["←"], ["→"]] and daybook.keys[1].shown == [["+"], ["−"]]
     assert navigation.screen_of("rulebook.new").name == "rulebook.edit" and navigation.screen_of("audit") is None

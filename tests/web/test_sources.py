@@ -93,7 +93,7 @@ def test_a_detector_can_send_what_its_type_reports_and_no_more(garden):
     assert names("jetty-line") == ["scene.line_crossed"]
     assert names("jetty") == ["device.lost", "device.clock_wrong", "device.changed"], "no motion topic, no motion"
     assert {"scene.line_crossed", "scene.loitering"} < set(names("gate-line")), "what has told nothing yet may be any"
-    assert names("gate-help") == ["button.pressed"]
+    assert names("gate-help") == ["button.pressed", "button.on"]
 
 
 def test_last_seen_is_by_point_and_kind(bench):

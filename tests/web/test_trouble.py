@@ -69,7 +69,7 @@ def test_a_page_says_it_in_words(client, garden, monkeypatch):
     def locked(*args):
         raise OperationalError("database is locked")
 
-    monkeypatch.setattr(desk, "waiting", locked)
+    monkeypatch.setattr(desk, "in_order", locked)
     client.force_login(Person.objects.get(username="oskar"))
     answer = client.get(f"/s/{GARDENS}/desk")
     assert answer.status_code == 503 and b"Try again in a moment" in answer.content

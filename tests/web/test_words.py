@@ -45,7 +45,7 @@ def data_of_the_site():
 
 PAGES = (
     "desk", "daybook", "rulebook", "rulebook/jetty-closed", "rulebook/new", "sources", "sources/device", "archive", "lists",
-    "lists/garden-staff", "hours", "deliveries", "audit", "receivers", "sources/device/cam-jetty", "rulebook/gone",
+    "lists/garden-staff", "hours", "deliveries", "audit", "receivers", "sources/device/cam-jetty", "sources/scene/jetty", "rulebook/gone",
     *(f"setup/{name}" for name, sort in SORTS.items() if not sort.whole),
 )  # fmt: skip
 #: The installation's own pages.

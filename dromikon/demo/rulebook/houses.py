@@ -1,7 +1,7 @@
 """The houses: water, heat, smoke, and how many are in."""
 
 from dromikon.demo.quillmere import GARDENS
-from dromikon.demo.rulebook.parts import DUTY, OPERATORS, Rule, alarm, points, ref
+from dromikon.demo.rulebook.parts import DUTY, OPERATORS, Rule, alarm, bookmark, points, ref
 
 RULES: tuple[Rule, ...] = (
     (
@@ -212,6 +212,53 @@ RULES: tuple[Rule, ...] = (
                     "Ring the boiler man. Above 95 °C switch the burner off at the door.",
                     sound="call",
                 )
+            ],
+        },
+    ),
+    (
+        "flue-apart",
+        GARDENS,
+        {
+            "name": "The flue is far hotter than the pump",
+            "purpose": "Houses",
+            "cause": {
+                "cause": "apart",
+                "kind": "scene.temperature",
+                "first": ref("boiler-flue", "Boiler flue"),
+                "second": ref("boiler-pump", "Heating pump"),
+                "value": 45,
+                "hysteresis": 5,
+                "held": 300,
+                "fresh": 1800,
+            },
+            "hold_off": {"seconds": 3600, "per": "rule"},
+            "response": [
+                {
+                    "do": "notice",
+                    "text": "The heat of the flue does not get to the pump",
+                    "groups": [OPERATORS],
+                    "seconds": 60,
+                },
+                bookmark("Flue {value|round} °C", 30, 60, "boiler"),
+            ],
+        },
+    ),
+    (
+        "palm-run",
+        GARDENS,
+        {
+            "name": "Somebody runs in the palm house",
+            "purpose": "Houses",
+            "cause": {
+                "cause": "event",
+                "kind": "scene.running",
+                "phase": "pulse",
+                "where": points(("palm-walk", "Walk round the palm bed")),
+            },
+            "hold_off": {"seconds": 120, "per": "rule"},
+            "response": [
+                {"do": "notice", "text": "Somebody runs in the palm house", "groups": [OPERATORS], "seconds": 30},
+                bookmark("Running, {point}", 10, 20, "running"),
             ],
         },
     ),

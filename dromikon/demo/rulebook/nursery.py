@@ -107,6 +107,29 @@ RULES: tuple[Rule, ...] = (
         },
     ),
     (
+        "yard-bay-long",
+        NURSERY,
+        {
+            "name": "A van stands in the bay for long",
+            "purpose": "Deliveries",
+            "cause": {
+                "cause": "lasting",
+                "kind": "scene.occupied",
+                "seconds": 240,
+                "where": points(("yard-bay", "Bay by the wall")),
+            },
+            "response": [
+                {
+                    "do": "notice",
+                    "text": "{point} has been taken for four minutes",
+                    "groups": [NURSERY_OPERATORS],
+                    "seconds": 60,
+                },
+                {"do": "line", "text": "A van stood in the bay for longer than four minutes."},
+            ],
+        },
+    ),
+    (
         "yard-lost",
         NURSERY,
         {

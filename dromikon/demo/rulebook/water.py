@@ -32,7 +32,12 @@ RULES: tuple[Rule, ...] = (
                     "beyond": 25,
                     "tags": ["jetty"],
                 },
-                {"do": "popup", "groups": [OPERATORS, DUTY], "seconds": 45},
+                {
+                    "do": "popup",
+                    "groups": [OPERATORS, DUTY],
+                    "displays": [ref("lodge-wall", "Lodge wall"), ref("lodge-spot", "Lodge spot")],
+                    "seconds": 45,
+                },
                 {
                     "do": "announce",
                     "target": {"point": ref("jetty-speaker", "Boathouse speaker")},

@@ -7,6 +7,7 @@ from dromikon.engine.adapters.http import HttpAdapter
 from dromikon.engine.adapters.modbus import ModbusAdapter
 from dromikon.engine.adapters.mqtt import MqttAdapter
 from dromikon.engine.adapters.onvif import OnvifAdapter
+from dromikon.engine.adapters.scene import SceneAdapter
 from dromikon.engine.adapters.session import CatalogueAdapter, SessionAdapter
 from dromikon.engine.adapters.snmp import SnmpAdapter
 
@@ -17,6 +18,7 @@ ADAPTERS.add("snmp", SnmpAdapter())
 ADAPTERS.add("mqtt", MqttAdapter())
 ADAPTERS.add("modbus", ModbusAdapter())
 ADAPTERS.add("onvif", OnvifAdapter())
+ADAPTERS.add("scene", SceneAdapter())
 ADAPTERS.add("session", SessionAdapter())
 ADAPTERS.add("catalogue", CatalogueAdapter())
 

@@ -2,7 +2,6 @@
 
 from typing import cast
 
-from dromikon.core.alarms.states import AlarmState
 from dromikon.core.rules.actions.alarm import AlarmOrder
 from dromikon.core.rules.actions.base import Delivery
 from dromikon.core.rules.outcome import StepOrder
@@ -24,6 +23,7 @@ CAMERAS = 3
 class AlarmEffect(InsideEffect):
     def apply(self, site: str, order: StepOrder, book: Book, at: int) -> None:
         run, payload = book.run(order.run), cast(AlarmOrder, order.payload)
+        subject = payload.get("subject")
         alarm = Alarm(
             site_id=site,
             run=order.run,
@@ -38,14 +38,20 @@ class AlarmEffect(InsideEffect):
             groups=payload["groups"],
             note_required=payload["note_required"],
             outcome_required=payload.get("outcome_required", False),
+            tags_required=payload.get("tags_required", False),
             alone=payload.get("alone", False),
             sound=payload["sound"],
-            state=AlarmState.UNACKNOWLEDGED.value,
+            own_sound=payload.get("own_sound", ""),
+            quiet_in=payload.get("quiet_in", []),
+            suppressed=payload.get("suppressed", False),
+            box=subject["box"] if subject else "",
+            box_camera=subject["camera"] if subject else "",
             lasting=payload.get("lasting", False) and run.ended_at is None,
             late=run.late,
             zero=run.zero,
             raised_at=at,
         )
+        alarm.state = alarm.standing.state(at).value
         stills = [
             Evidence(alarm=alarm, camera=camera, at=run.zero + offset, offset=offset)
             for camera in payload["cameras"][:CAMERAS]

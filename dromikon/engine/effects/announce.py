@@ -1,6 +1,7 @@
 """Effect: a signal or spoken words at a speaker of an ONVIF device."""
 
 import asyncio
+from base64 import b64decode
 from collections import OrderedDict
 from typing import cast
 
@@ -24,7 +25,7 @@ class AnnounceEffect(DeviceEffect):
 
     async def ready(self, client: OnvifDevice, point: Point, step: Step) -> Command:
         order = cast(AnnounceOrder, step.payload)
-        sound = await self._spoken_of(order["text"]) if order["sound"] == "spoken" else to_mu_law(tones(order["sound"]))
+        sound = await self._sound_of(order)
         await with_service(client, TRT)
         address = await speaker_address(client, point.token if point.kind == "camera" else "")
 
@@ -32,6 +33,14 @@ class AnnounceEffect(DeviceEffect):
             await play(address, client.soap.user, client.soap.password, sound)
 
         return command
+
+    async def _sound_of(self, order: AnnounceOrder) -> bytes:
+        """What is sent to the speaker. Raises Impossible."""
+        if order["sound"] == "spoken":
+            return await self._spoken_of(order["text"])
+        if order["sound"] == "voice":
+            return to_mu_law(from_wave(b64decode(order.get("voice", ""))))
+        return to_mu_law(tones(order["sound"]))
 
     async def _spoken_of(self, text: str) -> bytes:
         """A text as sound. Raises Impossible."""

@@ -18,6 +18,8 @@ from dromikon.wire.pictures import NoRecording, PicturesUnavailable
 BACKLOG = 120_000
 #: Seconds between two stills of a backlog: the recorder has live pictures to give besides.
 BACKLOG_GAP = 4.0
+#: Widths in pixels: of the moment itself somebody wants to see who it is.
+LARGE, USUAL = 1920, 960
 
 
 def evidence_lane(camera: str, due: Instant, now: Instant) -> str:
@@ -39,8 +41,9 @@ class EvidenceEffect(OutsideEffect):
         camera = await Point.objects.select_related("recorder").filter(id=step.target).afirst()
         if still is None or camera is None or camera.recorder is None:
             return Sent("failed", "The alarm or its camera is gone.")
+        width = LARGE if still.offset == 0 else USUAL
         try:
-            picture = await source_of(camera.recorder).picture(camera.recorder_channel, still.at, 960)
+            picture = await source_of(camera.recorder).picture(camera.recorder_channel, still.at, width)
         except NoRecording as error:
             await Evidence.objects.filter(pk=still.pk).aupdate(missing=str(error))
             return Sent("failed", str(error))

@@ -34,6 +34,8 @@ class CounterEffect(FollowingEffect):
     def follow(self, site: str, order: StepOrder, book: Book, keeper: JournalKeeper) -> None:
         payload = cast(CounterOrder, order.payload)
         value = counted(keeper.counter(site, order.target), payload["change"], payload["by"])
+        came, went = (payload["by"] if payload["change"] == way else 0 for way in ("up", "down"))
+        book.counts.passed(site, order.target, order.due, came, went)
         keeper.enter_act(
             site, book, order.due, "counter", target=order.target, value=value, chain=tuple(payload.get("chain", ()))
         )

@@ -226,6 +226,19 @@ def trace_key(event: int) -> str:
 
 
 @register.filter
+def share(part: float) -> str:
+    """A part of the whole in percent: 3 %, 0.4 %."""
+    percent = part * 100
+    return f"{percent:.1f} %" if 0 < percent < 1 else f"{percent:.0f} %"
+
+
+@register.filter
+def day_words(instant: int, zone: str) -> str:
+    """A day by its name and number: Tue 3."""
+    return dateformat.format(wall_clock(instant, zone), "D j")
+
+
+@register.filter
 def span_words(ms: int) -> str:
     """How long something took: 35 ms, 1.2 s, 4 min."""
     if ms < 1000:

@@ -2,7 +2,7 @@
 import { call } from "../kit/ask.js";
 import { zoomed } from "../kit/axis.js";
 import { draggable, wheeled } from "../kit/canvas.js";
-import { component } from "../kit/component.js";
+import { component, joined } from "../kit/component.js";
 import { on } from "../kit/feed.js";
 import { gathered } from "../kit/gather.js";
 import { dispatch } from "../kit/keys.js";
@@ -10,9 +10,10 @@ import { parameter, withParameter } from "../kit/page.js";
 import { wall } from "../kit/times.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
+import { axis } from "./axis.js";
 import { keepClip } from "./clip.js";
+import { Overlay } from "./overlay.js";
 import { Player, RATE } from "./player.js";
-import { drawStrip } from "./strip.js";
 
 const SHORTEST = 20e3, LONGEST = 9 * 864e5;
 /** A bookmark or clip made by hand: from so long before the moment until so long after it, in ms. */
@@ -21,7 +22,7 @@ const SKIP = 5e3, FRESH = 800;
 /** How long bookmarks of others are gathered before they are asked for, in ms. */
 const GATHER = 300;
 
-component("archive", () => ({
+const archive = () => ({
   camera: "", at: 0, playing: false, speed: 1, problem: "", shown: [], from: 0, to: 0,
   coverage: [], bookmarks: [], events: [], clipping: false, clipped: 0,
   get clock() { return wall(this.at, true, true); },
@@ -42,6 +43,7 @@ component("archive", () => ({
     this.canvas = this.$root.querySelector("[data-axis]");
     const told = { at: (at) => this.passed(at), ended: (why) => this.ended(why), coverage: () => this.coverage };
     this.player = new Player(this.$root.querySelector("[data-screen]"), told);
+    this.overlay = new Overlay(this.$root.querySelector("[data-overlay]"));
     const half = this.stretch ? 90e3 : 15 * 60e3;
     Object.assign(this, { from: this.at - half, to: Math.min(this.at + half, Date.now() + 30e3) });
     this.bind();
@@ -85,6 +87,7 @@ component("archive", () => ({
   // -- playback ----------------------------------------------------------------------------------------------------
   async still() {
     this.problem = "";
+    this.overlay.show(this.camera, this.at);
     await this.player.still(this.camera, this.at).catch((error) => { this.problem = error.message; });
   },
   play() {
@@ -94,7 +97,13 @@ component("archive", () => ({
   passed(at) {
     this.at = at;
     this.shown = [...this.shown.slice(-19), performance.now()];
+    this.overlay.show(this.camera, at);
     this.draw();
+  },
+  showSeen({ target }) {
+    this.overlay.turn(!this.overlay.on);
+    target.closest("button").ariaPressed = String(this.overlay.on);
+    this.overlay.show(this.camera, this.at);
   },
   ended(why) { Object.assign(this, { playing: false, problem: why }); },
   halt() {
@@ -121,6 +130,8 @@ component("archive", () => ({
 
   // -- choosing ----------------------------------------------------------------------------------------------------
   choose(camera) {
+    // No picture of one camera stands under the name of another.
+    if (camera !== this.camera) this.player?.blank();
     this.camera = camera;
     for (const b of this.$root.querySelectorAll("[data-choose]")) b.ariaPressed = String(b.dataset.choose === camera);
   },
@@ -161,38 +172,6 @@ component("archive", () => ({
       .catch((error) => { this.problem = error.message; });
     this.clipping = false;
   },
+});
 
-  // -- time axis ---------------------------------------------------------------------------------------------------
-  look(from, to) {
-    Object.assign(this, { from, to });
-    this.draw();
-    this.soon();
-  },
-  keepInView() {
-    const half = (this.to - this.from) / 2;
-    if (this.at < this.from || this.at > this.to) this.look(this.at - half, this.at + half);
-  },
-  soon() {
-    clearTimeout(this.timer);
-    this.timer = setTimeout(() => this.load(), 150);
-  },
-  async load() {
-    const pad = (this.to - this.from) * 0.5, places = { camera: this.camera };
-    const query = { start: Math.max(0, Math.round(this.from - pad)), end: Math.round(this.to + pad) };
-    const ask = (name) => call(name, { places, query }).catch(() => null);
-    const [axis, recorded] = await Promise.all([ask("axis"), ask("coverage")]);
-    if (axis) Object.assign(this, axis);
-    if (recorded) this.coverage = recorded.stretches;
-    if (recorded?.error) this.problem = recorded.error;
-    this.draw();
-  },
-  draw() {
-    const span = this.to - this.from;
-    // Playback turns the page before it reaches its end.
-    if (this.playing && this.at > this.to - span * 0.1) {
-      Object.assign(this, { from: this.from + span * 0.5, to: this.to + span * 0.5 });
-      this.soon();
-    }
-    this.axis = drawStrip(this.canvas, this);
-  },
-}));
+component("archive", () => joined(archive(), axis));

@@ -14,12 +14,14 @@ const pause = (ms) => new Promise((resolve) => { setTimeout(resolve, ms); });
 export class Player {
   /** `at` is told each picture's instant, `ended` why it stopped by itself. */
   constructor(canvas, { at, ended, coverage }) {
-    Object.assign(this, { canvas, told: at, ended, coverage, stop: null });
+    Object.assign(this, { canvas, told: at, ended, coverage, stop: null, asked: 0 });
   }
 
-  /** One picture. Throws where there is none. */
+  /** One picture, unless another one is wanted by the time that it comes. Throws where there is none. */
   async still(camera, at) {
+    const mine = (this.asked += 1);
     const answer = await fetch(addressOf("picture", { camera }, { at: Math.round(at), width: WIDTH }));
+    if (mine !== this.asked) return;
     if (!answer.ok) {
       this.blank();
       throw new Error(await answer.text());
@@ -40,6 +42,7 @@ export class Player {
 
   async play(camera, from, speed) {
     this.halt();
+    this.asked += 1;
     const stop = (this.stop = new AbortController());
     const pace = { speed, base: null, got: 0 };
     try {

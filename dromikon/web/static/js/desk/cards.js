@@ -3,9 +3,12 @@
 /** The most urgent first: those to be answered, by rank, the newest first. */
 export const order = ({ open, rank, raised }) => (open === "1" ? 0 : 1e16) + Number(rank) * 1e14 - Number(raised);
 
-export function put(list, fresh) {
+/** At most so many stand there: the last one gives way, unless somebody is busy with it. */
+export function put(list, fresh, most = Infinity) {
   const before = [...list.children].find((c) => order(fresh.dataset) < order(c.dataset));
   list.insertBefore(fresh, before || null);
+  const last = list.lastElementChild;
+  if (list.children.length > most && last !== fresh && !last.contains(document.activeElement)) last.remove();
 }
 
 /** A card that changed while somebody answers it: everything but the form is new, so that words and focus stay. */
@@ -17,7 +20,7 @@ export function renew(now, fresh) {
   now.querySelector("header").replaceWith(fresh.querySelector("header"));
   const box = now.querySelector("[data-choose]");
   if (box) box.checked = Boolean(chosen);
-  for (const part of [".handling", ".happened"]) {
+  for (const part of [".instruction", ".handling", ".happened"]) {
     const [before, after] = [now, fresh].map((card) => card.querySelector(part));
     const typing = before?.querySelector("form:focus-within, details[open]");
     if (before && after && !typing) before.replaceWith(after);

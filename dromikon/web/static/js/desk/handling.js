@@ -54,3 +54,15 @@ export async function shelve(event) {
     if (!markProblems(form, error.problems || [])) toast(error.message, { bad: true });
   }
 }
+
+/** A step of what to do is ticked off, or not after all. */
+export async function tick({ target }) {
+  const { tick: alarm, step } = target.dataset;
+  if (!alarm) return;
+  try {
+    await call("tickStep", { places: { alarm }, content: { step: Number(step), done: target.checked } });
+  } catch (error) {
+    target.checked = !target.checked;
+    toast(error.message, { bad: true });
+  }
+}

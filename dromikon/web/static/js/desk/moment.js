@@ -6,22 +6,32 @@ import { Live } from "../kit/frames.js";
 import { refreshTimes } from "../kit/times.js";
 import { answer } from "./answering.js";
 import { renew } from "./cards.js";
-import { handle, shelve, showWhose } from "./handling.js";
+import { commandClicked, wordsSaid } from "./at-hand.js";
+import { handle, shelve, showWhose, tick } from "./handling.js";
+import { keepOutlines } from "./outlines.js";
+import { hearListening } from "./listening.js";
 import { liveCanvases } from "./showing.js";
-import { Stills } from "./stills.js";
+import { atZero } from "./strips.js";
+import { Stills } from "../kit/stills.js";
+import { hearVoice } from "./voice.js";
 
 component("moment", () => ({
   init() {
     this.$root.addEventListener("submit", answer);
     this.$root.addEventListener("submit", shelve);
+    this.$root.addEventListener("submit", wordsSaid);
     this.$root.addEventListener("click", handle);
+    this.$root.addEventListener("click", commandClicked);
+    this.$root.addEventListener("change", tick);
+    keepOutlines(this.$root);
+    hearVoice(this.$root);
+    hearListening(this.$root);
     showWhose(this.$root, this.$root.dataset.person);
     on("alarm", (m) => this.changed(m.data));
     on("reload", () => location.reload());
     new Stills().watch(this.$root);
-    const middle = { inline: "center", block: "nearest" };
-    for (const zero of this.$root.querySelectorAll(".strip .zero")) zero.scrollIntoView(middle);
-    this.live = new Live();
+    atZero(this.$root);
+    this.live = new Live(8, 960);
     this.tick();
     setInterval(() => this.tick(), 1000);
   },

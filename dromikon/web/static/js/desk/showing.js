@@ -1,19 +1,6 @@
-// What rules have put up: cameras with the reason why, and notices that pass by themselves.
+// Notices that pass by themselves, and which canvases want live pictures.
 
 const left = (until, now) => `${Math.ceil((until - now) / 1000)} s`;
-
-/** Marks the tiles of cameras that are put up, with how long that lasts. */
-export function showTiles(showings, now) {
-  for (const tile of document.querySelectorAll("[data-tile]")) {
-    const shown = showings.find((s) => s.camera === tile.dataset.tile);
-    const why = tile.querySelector(".why");
-    tile.querySelector(".tile").classList.toggle("put-up", Boolean(shown));
-    why.hidden = !shown;
-    if (!shown) continue;
-    why.firstElementChild.textContent = shown.title;
-    why.lastElementChild.textContent = left(shown.until, now);
-  }
-}
 
 export function showNotices(box, notices, now) {
   const ids = notices.map((n) => n.id).join(" ");
@@ -48,7 +35,7 @@ const inSight = (canvas) => {
 export function liveCanvases() {
   const found = new Map();
   for (const canvas of document.querySelectorAll("canvas[data-live]")) {
-    if (!inSight(canvas)) continue;
+    if (!canvas.dataset.live || !inSight(canvas)) continue;
     found.set(canvas.dataset.live, [...(found.get(canvas.dataset.live) || []), canvas]);
   }
   return found;

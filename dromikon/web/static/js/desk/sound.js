@@ -1,4 +1,5 @@
-// Sounds of alarms: our own tones, made here.
+// Sounds of alarms: our own tones, made here, and those that the site has loaded.
+import { addressOf } from "../kit/ask.js";
 
 /** [frequency, start, length] in Hz and s. */
 const TONES = {
@@ -13,10 +14,31 @@ let audio = null;
 export const maySound = () => Boolean(navigator.userActivation?.hasBeenActive);
 
 export function play(name) {
-  if (!TONES[name] || !maySound()) return;
+  if (!name || name === "none" || !maySound()) return;
   audio = audio || new AudioContext();
   audio.resume();
-  for (const tone of TONES[name]) sound(...tone);
+  if (TONES[name]) for (const tone of TONES[name]) sound(...tone);
+  else ofTheSite(name);
+}
+
+/** How an alarm sounds to somebody: what they chose for its priority, else the site's own sound, else its rule's. One
+ *  that is silent stays silent. */
+export function soundOf({ sound, ownSound, priority }, chosen) {
+  if (sound === "none" && !ownSound) return "none";
+  return chosen[priority] || ownSound || sound;
+}
+
+/** One of the site's own, kept once it was fetched. */
+const fetched = new Map();
+async function ofTheSite(id) {
+  if (!fetched.has(id)) fetched.set(id, fetch(addressOf("sound", { sound: id })).then((a) => a.arrayBuffer()));
+  try {
+    const source = audio.createBufferSource(), volume = audio.createGain();
+    source.buffer = await audio.decodeAudioData((await fetched.get(id)).slice(0));
+    volume.gain.value = 2 * LOUDEST;
+    source.connect(volume).connect(audio.destination);
+    source.start();
+  } catch { fetched.delete(id); }
 }
 
 /** A notice that came: its sound, and its words read out where the browser has a voice. */

@@ -5,12 +5,14 @@ import { t } from "../kit/words.js";
 const ROW = 22, NAMES = 210;
 /** In the order in which a rule asks, with the part that is at fault. */
 const ORDER = [
-  ["initial", ""], ["circular", ""], ["called_off", "cause"], ["waiting", "cause"], ["not_provided", "provided"],
+  ["initial", ""], ["circular", ""], ["paused", ""],
+  ["called_off", "cause"], ["waiting", "cause"], ["not_provided", "provided"],
   ["outside_hours", "hours"], ["held_off", "hold_off"], ["joined", "hold_off"], ["summed_up", "hold_off"],
   ["still_running", "again"], ["extended", "again"],
 ];
 const WORDS = {
-  initial: t("known at the start already"), circular: t("set off by itself"), called_off: t("called off"),
+  initial: t("known at the start already"), circular: t("set off by itself"), paused: t("paused at a camera"),
+  called_off: t("called off"),
   waiting: t("still waited"), not_provided: t("conditions not met"), outside_hours: t("not in its hours"),
   held_off: t("held off"), joined: t("joined to an open alarm"), summed_up: t("summed up in a line"),
   still_running: t("still running"), extended: t("held for longer"),

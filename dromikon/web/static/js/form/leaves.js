@@ -50,6 +50,20 @@ function filetext(form, field, path, value) {
   return el("div", {}, el("label", { class: "btn small" }, t("From a file"), file), text);
 }
 
+/** Its name is shown once it is chosen; what is kept is not fetched again. */
+function file(form, field, path, value) {
+  const take = ({ target }) => {
+    const [chosen] = target.files, reader = new FileReader();
+    reader.onload = () => form.set(path, reader.result, false);
+    if (chosen) reader.readAsDataURL(chosen);
+    target.nextElementSibling.textContent = chosen?.name || "";
+  };
+  const named = { "aria-label": field.label, accept: field.accept, "data-key": path };
+  const told = value ? t("chosen") : field.optional ? "" : t("kept; choose to replace");
+  const box = el("input", { type: "file", class: "visually-hidden", ...named, on: { change: take } });
+  return el("label", { class: "row" }, el("span", { class: "btn small" }, t("From a file")), box, el("span", {}, told));
+}
+
 function secret(form, field, path, value) {
   const more = { type: "password", autocomplete: "new-password", placeholder: t("kept; type to replace") };
   return input(form, field, path, value || "", (text) => text, more);
@@ -98,4 +112,4 @@ export function placesHint(form, path) {
   return t("may use {places}", { places: names.map((n) => `{${n}}`).join(" ") });
 }
 
-export const leaves = { number, numbers, wordlist, words, filetext, secret, clock, day, held, flag };
+export const leaves = { number, numbers, wordlist, words, filetext, file, secret, clock, day, held, flag };

@@ -70,6 +70,8 @@ const picks = {
     const words = (p) => (lacks(p) ? t("{name}: not reached so", { name: p.name }) : p.name);
     return catalogue.persons.map((p) => option({ id: p.id, name: p.name }, words(p)));
   },
+  sound: ({ catalogue }) => named(catalogue.sounds),
+  display: ({ catalogue }) => named(catalogue.displays),
   site: ({ catalogue }) => named(catalogue.sites),
   customer: ({ catalogue }) => named(catalogue.customers),
 };

@@ -25,16 +25,27 @@ function join(site, url, after, port) {
 
 /** A stream that begins behind `after`: what the first page knows already. */
 function open(site, url, after) {
-  const stream = new EventSource(`${url}?after=${after}`);
-  const known = { stream, ports: new Set(), first: after, recent: [], pulse: null };
-  known.stream.onmessage = (m) => hear(site, known, Number(m.lastEventId || 0), JSON.parse(m.data));
-  // The browser comes back by itself and says where it left off; a refusal (logged out) ends it.
-  known.stream.onerror = () => { if (known.stream.readyState === 2) sites.delete(site); };
+  const known = { stream: null, ports: new Set(), first: after, last: after, recent: [], pulse: null };
   sites.set(site, known);
+  connect(site, url, known);
   return known;
 }
 
+// The browser comes back by itself and says where it left off. After a refusal (something between us and the server, or
+// a log-out) it does not; then it is begun anew for as long as a page wants it.
+const AGAIN = 5_000;
+
+function connect(site, url, known) {
+  known.stream = new EventSource(`${url}?after=${known.last}`);
+  known.stream.onmessage = (m) => hear(site, known, Number(m.lastEventId || 0), JSON.parse(m.data));
+  known.stream.onerror = () => {
+    if (known.stream.readyState !== 2) return;
+    setTimeout(() => { if (known.ports.size && sites.get(site) === known) connect(site, url, known); }, AGAIN);
+  };
+}
+
 function hear(site, known, place, message) {
+  known.last = Math.max(known.last, place);
   if (message.topic === "pulse") known.pulse = message;
   else {
     known.recent.push({ place, message });

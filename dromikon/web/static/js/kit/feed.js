@@ -9,7 +9,13 @@ export function on(topic, listener) {
   listeners.set(topic, [...(listeners.get(topic) || []), listener]);
 }
 
+const hearers = [];
+
+/** Be told that anything came at all. */
+export const onAny = (hearer) => hearers.push(hearer);
+
 function deliver(message) {
+  for (const hearer of hearers) hearer();
   for (const listener of listeners.get(message.topic) || []) listener(message);
 }
 
@@ -17,10 +23,17 @@ function deliver(message) {
 export function listen() {
   if (!page.site) return;
   if (window.SharedWorker) throughWorker(new SharedWorker(page.worker, { name: "dromikon-feed" }));
-  else {
-    const stream = new EventSource(addressOf("feed", {}, { after: page.told }));
-    stream.onmessage = (m) => deliver(JSON.parse(m.data));
-  }
+  else straight(page.told);
+}
+
+/** A browser without shared workers: a stream of this page's own, begun anew when it is refused. */
+const AGAIN = 3_000;
+
+function straight(after) {
+  const stream = new EventSource(addressOf("feed", {}, { after }));
+  let told = after;
+  stream.onmessage = (m) => { told = Number(m.lastEventId) || told; deliver(JSON.parse(m.data)); };
+  stream.onerror = () => { if (stream.readyState === EventSource.CLOSED) setTimeout(() => straight(told), AGAIN); };
 }
 
 function throughWorker({ port }) {

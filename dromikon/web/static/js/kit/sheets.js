@@ -1,5 +1,6 @@
 // Sheets: details from the right, linkable by ?open=, closed with Esc; and pictures enlarged.
 import { withParameter } from "./page.js";
+import { shape } from "./svg.js";
 import { refreshTimes } from "./times.js";
 import { t } from "./words.js";
 
@@ -60,19 +61,26 @@ function closer() {
 }
 
 /** A picture over the whole page; a click or Esc takes it away. */
-export function enlarge(source, text) {
+export function enlarge(source, text, part = "") {
   const box = document.createElement("div");
   box.className = "lightbox";
   const inner = document.createElement("div");
-  const picture = document.createElement("img");
-  picture.src = source;
-  picture.alt = text;
+  const picture = part ? cutOut(source, text, part) : whole(source, text);
   const caption = document.createElement("p");
   caption.textContent = text;
   inner.append(picture, caption);
   box.append(inner);
   box.addEventListener("click", () => box.remove());
   document.body.append(box);
+}
+
+const whole = (src, alt) => Object.assign(document.createElement("img"), { src, alt });
+
+/** A part of a picture, by the viewBox that shows it. */
+function cutOut(source, text, part) {
+  const svg = shape("svg", { viewBox: part, role: "img", "aria-label": text, class: "cut-out" });
+  svg.append(shape("image", { href: source, width: 1920, height: 1080 }));
+  return svg;
 }
 
 export function closePicture() {

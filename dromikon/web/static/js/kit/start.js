@@ -1,5 +1,7 @@
 // What every page begins with.
+import { keepAttention } from "./attention.js";
 import { keepBar, setMode, setTheme } from "./bar.js";
+import { keepConnection } from "./connection.js";
 import { listen } from "./feed.js";
 import { closeKeys, keys, openKeys } from "./keys.js";
 import { listed } from "./listing.js";
@@ -17,7 +19,7 @@ const CLICKS = {
     event.preventDefault();
     openSheet(target.dataset.sheet, target.dataset.sheetKey);
   },
-  enlarge: (target) => enlarge(target.dataset.enlarge, target.dataset.caption || ""),
+  enlarge: (target) => enlarge(target.dataset.enlarge, target.dataset.caption || "", target.dataset.part),
 };
 const SELECTOR = "[data-theme-set], [data-mode-set], [data-keys-open], [data-keys-close], [data-sheet], [data-enlarge]";
 
@@ -31,6 +33,8 @@ function clicked(event) {
 }
 
 keepBar();
+keepConnection();
+keepAttention();
 listen();
 refreshTimes();
 setInterval(refreshTimes, 1000);

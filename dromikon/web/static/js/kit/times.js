@@ -1,4 +1,5 @@
 // Times on the site's wall clock, and how long ago they were.
+import { now as clock } from "./clock.js";
 import { page } from "./page.js";
 import { t } from "./words.js";
 
@@ -19,7 +20,7 @@ export function wall(at, withDate, withSeconds, zone = page.zone) {
 /** The day alone: 05 Mar. */
 export const day = (at) => wall(at, true, false).split(",")[0];
 
-export function relative(at, now = Date.now()) {
+export function relative(at, now = clock()) {
   const s = (now - at) / 1000;
   if (s < 0) return wall(at, false, true);
   if (s < 5) return t("now");
@@ -30,7 +31,7 @@ export function relative(at, now = Date.now()) {
 }
 
 /** A moment to come: 17:30, or Fri 04 Dec 17:30. */
-export function upcoming(at, now = Date.now()) {
+export function upcoming(at, now = clock()) {
   if (day(at) === day(now) && at - now < 86_400_000) return wall(at, false, false);
   const weekday = new Intl.DateTimeFormat(document.documentElement.lang, { weekday: "short", timeZone: page.zone });
   return `${weekday.format(at)} ${wall(at, true, false).replace(",", "")}`;

@@ -1,7 +1,7 @@
 // Short words that pass by themselves, with an undo where there is one.
 import { t } from "./words.js";
 
-export function toast(text, { bad = false, undo = null, seconds = 6 } = {}) {
+export function toast(text, { bad = false, undo = null, to = "", label = "", seconds = 6 } = {}) {
   const box = document.createElement("div");
   box.className = `toast arrive${bad ? " bad" : ""}`;
   box.append(document.createTextNode(text));
@@ -12,6 +12,7 @@ export function toast(text, { bad = false, undo = null, seconds = 6 } = {}) {
     button.addEventListener("click", () => { box.remove(); undo(); });
     box.append(button);
   }
+  if (to) box.append(Object.assign(document.createElement("a"), { href: to, textContent: label }));
   document.querySelector("[data-toasts]").append(box);
   setTimeout(() => box.remove(), seconds * 1000);
 }

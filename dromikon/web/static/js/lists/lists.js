@@ -5,6 +5,7 @@ import { on } from "../kit/feed.js";
 import { dispatch } from "../kit/keys.js";
 import { toastLater } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
+import { byPicture } from "./by-picture.js";
 import { rows } from "./rows.js";
 import { seen } from "./seen.js";
 import { tables } from "./tables.js";
@@ -30,7 +31,12 @@ const lists = () => ({
     for (const field of form.querySelectorAll("[data-column]")) {
       if (field.value.trim()) columns[field.dataset.column] = field.value.trim();
     }
-    const content = { name: form.name.value, source: form.source.value, every: Number(form.every.value), columns };
+    const content = {
+      name: form.name.value, source: form.source.value, every: Number(form.every.value), columns,
+      colour: form.colour.value, likeness: Number(form.likeness?.value || 85),
+      renew: Number(form.renew?.value || 0), consent: Boolean(form.consent?.checked),
+      cameras: [...form.querySelectorAll("[data-reader]:checked")].map((box) => box.value),
+    };
     await this.told("changeList", { content }, t("Kept."));
   },
   async remove() {
@@ -60,4 +66,4 @@ const lists = () => ({
   },
 });
 
-component("lists", () => joined(lists(), rows(), seen(), tables()));
+component("lists", () => joined(lists(), rows(), seen(), tables(), byPicture()));

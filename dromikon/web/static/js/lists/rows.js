@@ -16,7 +16,18 @@ export const rows = () => ({
   get leftWords() { return t("{n} more", { n: this.left }); },
   get isEmpty() { return !this.loading && !this.count && !this.shown.length; },
   get foundWords() { return this.wanted ? t("{n} of {all}", { n: this.matching, all: this.count }) : ""; },
-  faceWords(row) { return row.face ? t("known") : t("none"); },
+  faceWords(row) {
+    if (!row.face) return t("none");
+    if (row.outdated) return t("to be taken anew");
+    return row.faces > 1 ? t("{n} pictures", { n: row.faces }) : t("known");
+  },
+  faceLook(row) { return row.outdated ? "wait" : row.face ? "good" : "off"; },
+  faceTitle(row) {
+    const told = [];
+    if (row.pictured) told.push(t("taken on {day}", { day: row.pictured }));
+    if (row.agreed) told.push(t("agreed on {day}", { day: row.agreed }));
+    return told.join(", ");
+  },
   pictureOf(row) {
     const snapshot = this.pictures[row.was];
     return snapshot ? addressOf("snapshot", { snapshot }) : "";

@@ -29,8 +29,10 @@ export const seen = () => ({
   name(s, event) { s.name = event.target.value; },
 
   async addSeen(s) {
+    const name = s.value || s.name, wanted = this.isFace(s) && this.$root.dataset.consent === "1";
+    const agreed = wanted && confirm(t("Did {name} agree to be known by their face?", { name }));
     try {
-      const content = { event: s.event, value: s.value || s.name };
+      const content = { event: s.event, value: name, agreed };
       const entry = await call("addSighting", { places: { list: this.id }, content });
       s.entry = entry.value;
       toast(t("“{value}” is on the list; its picture is being kept.", { value: entry.value }));

@@ -3,36 +3,41 @@ import { call } from "../kit/ask.js";
 import { t } from "../kit/words.js";
 
 export const tables = () => ({
-  table: null, preview: null, keepRest: false,
+  table: null, preview: null, keepRest: false, columns: null,
 
   async chooseTable(event) {
     const [file] = event.target.files;
     event.target.value = "";
     if (!file) return;
-    Object.assign(this, { table: { __v_skip: true, file }, preview: null, keepRest: false });
-    await this.lookAtTable("");
+    Object.assign(this, { table: { __v_skip: true, file }, preview: null, keepRest: false, columns: null });
+    await this.lookAtTable();
   },
-  async lookAtTable(columns) {
+  /** By what is chosen so far; an answer to what was chosen before says nothing any more. */
+  async lookAtTable() {
     this.problems = [];
-    const query = { columns, keep: this.keepRest };
+    const query = { columns: this.chosenColumns, keep: this.keepRest }, { file } = this.table;
+    const asked = (this.askedTable = (this.askedTable || 0) + 1);
     try {
-      this.preview = await call("previewTable", { places: { list: this.id }, query, file: this.table.file });
+      const preview = await call("previewTable", { places: { list: this.id }, query, file });
+      if (asked !== this.askedTable) return;
+      Object.assign(this, { preview, columns: preview.columns });
       this.fillColumns();
     } catch (error) {
+      if (asked !== this.askedTable) return;
       this.table = null;
       this.tell(error);
     }
   },
   get tableName() { return this.table ? this.table.file.name : ""; },
-  get chosenColumns() { return JSON.stringify(this.preview.columns); },
+  get chosenColumns() { return this.columns ? JSON.stringify(this.columns) : ""; },
   chooseColumn(ours, event) {
-    const columns = { ...this.preview.columns, [ours]: event.target.value };
-    if (!event.target.value) delete columns[ours];
-    return this.lookAtTable(JSON.stringify(columns));
+    this.columns = { ...this.columns, [ours]: event.target.value };
+    if (!event.target.value) delete this.columns[ours];
+    return this.lookAtTable();
   },
   toggleKeep(event) {
     this.keepRest = event.target.checked;
-    return this.lookAtTable(this.chosenColumns);
+    return this.lookAtTable();
   },
   /** The choices of a select are there only now; which is chosen is set after them. */
   fillColumns() {
@@ -51,7 +56,7 @@ export const tables = () => ({
   },
   examplesOf(what) { return (this.preview?.examples[what] || []).join(", "); },
   has(what) { return Boolean(this.preview?.examples[what]?.length); },
-  dropTable() { Object.assign(this, { table: null, preview: null }); },
+  dropTable() { Object.assign(this, { table: null, preview: null, columns: null }); },
   async takeTable() {
     const query = { columns: this.chosenColumns, keep: this.keepRest }, { file } = this.table;
     this.drop();

@@ -14,6 +14,18 @@ export function outline(point) {
   return [[point.x, point.y], ...rim].map((p) => p.map((n) => n.toFixed(2)).join(",")).join(" ");
 }
 
+/** The ground of a band, as an SVG path has it: a piece of a ring, no farther than the camera sees. */
+export function ring(point, { near, far }) {
+  const { looks, view, reach } = point.eye, end = Math.min(far, reach);
+  if (near >= end) return "";
+  const rim = (radius, from, to) => Array.from({ length: PIECES + 1 }, (_, i) => (
+    at(point, from + ((to - from) * i) / PIECES, radius)
+  ));
+  const [left, right] = [looks - view / 2, looks + view / 2];
+  const places = [...rim(near, left, right), ...rim(end, right, left)];
+  return `M ${places.map((p) => p.map((n) => n.toFixed(2)).join(" ")).join(" L ")} Z`;
+}
+
 /** Where its direction and reach are taken hold of: the far end, straight ahead. */
 export const tip = (point) => at(point, point.eye.looks, point.eye.reach);
 

@@ -3,8 +3,10 @@ import { call } from "../kit/ask.js";
 import { component, joined } from "../kit/component.js";
 import { on } from "../kit/feed.js";
 import { gathered } from "../kit/gather.js";
+import { sure } from "../kit/sure.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
+import { commandClicked } from "../desk/at-hand.js";
 import { HALF, drawPlan } from "./marks.js";
 import { placing } from "./placing.js";
 import { loading, side } from "./side.js";
@@ -29,7 +31,9 @@ component("plan", () => joined({
     new ResizeObserver(() => this.fit()).observe(this.raw.frame);
     const again = gathered(() => this.again(), GATHER);
     on("event", (m) => { this.spoke(m); again(); });
-    on("device", again);
+    for (const topic of ["device", "alarm", "button"]) on(topic, again);
+    document.addEventListener("click", commandClicked);
+    document.addEventListener("click", (e) => this.pressed(e));
   },
   hear() {
     const { frame } = this.raw;
@@ -89,10 +93,20 @@ component("plan", () => joined({
       const now = told.get(point.id);
       if (!now) continue;
       point.now = now.now;
+      point.alarm = now.alarm;
       // What had fallen silent when the page was made is so until it is made anew, or something comes.
       point.state = now.lost ? "lost" : now.on ? "on" : point.state === "silent" ? "silent" : "rest";
     }
     if (!this.raw.held) this.draw();
+  },
+  /** A desk button, from its sheet. */
+  async pressed({ target }) {
+    const button = target.closest("[data-plan-press]");
+    if (!button || !sure(button, button.dataset.asks)) return;
+    try {
+      const done = await call("press", { places: { button: button.dataset.planPress } });
+      toast(t("Pressed “{button}”.", { button: done.pressed }));
+    } catch (error) { toast(error.message, { bad: true }); }
   },
   point(id) { return this.raw.points.find((p) => p.id === id); },
 

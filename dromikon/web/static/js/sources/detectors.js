@@ -1,17 +1,16 @@
 // Detectors of a camera: drawn over its picture, their corners dragged, their settings sent to the device.
 import { addressOf, call } from "../kit/ask.js";
-import { component, markProblems } from "../kit/component.js";
+import { component, joined, markProblems } from "../kit/component.js";
 import { toast, toastLater } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
+import { corners } from "./corners.js";
 import { drawScene } from "./scene.js";
 import { lookOn } from "./seen.js";
-import { TALL, WIDE, grown, moved, shrunk, toDrawing } from "./shape.js";
 
-/** How far an arrow moves a corner, and how often the picture is taken again, in ms. */
-const STEP = 8, AGAIN = 2000;
-const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+/** How often the picture is taken again, in ms. */
+const AGAIN = 2000;
 
-component("detectors", () => ({
+const detectors = () => ({
   raw: { __v_skip: true, known: [], opened: "", before: [], dragged: null, stop: null },
 
   init() {
@@ -26,10 +25,7 @@ component("detectors", () => ({
     const scene = this.$root.querySelector("[data-scene]");
     if (!scene) return;
     this.$root.addEventListener("click", (e) => this.click(e));
-    scene.addEventListener("pointerdown", (e) => this.take(e));
-    scene.addEventListener("pointermove", (e) => this.drag(e));
-    scene.addEventListener("pointerup", () => { this.raw.dragged = null; });
-    scene.addEventListener("keydown", (e) => this.key(e));
+    this.hearCorners(scene);
   },
   draw(focused) {
     const scene = this.$root.querySelector("[data-scene]");
@@ -43,6 +39,7 @@ component("detectors", () => ({
     if (img && !document.hidden && !this.raw.stop) img.src = `${img.dataset.live}&t=${Date.now()}`;
   },
   current() { return this.raw.known.find((d) => d.token === this.raw.opened); },
+  shapes() { return this.current().shapes; },
   /** Shapes of the opened detector change; what they were can be brought back. */
   change(shapes, focused, keep = true) {
     const detector = this.current();
@@ -88,34 +85,6 @@ component("detectors", () => ({
     this.draw();
   },
 
-  take(e) {
-    const corner = e.target.closest("[data-corner]");
-    if (!corner) return;
-    e.target.setPointerCapture?.(e.pointerId);
-    const [at, k] = corner.dataset.corner.split("-").map(Number);
-    this.raw.dragged = { at, k, first: true };
-  },
-  drag(e) {
-    const { dragged } = this.raw;
-    if (!dragged) return;
-    const box = e.currentTarget.getBoundingClientRect();
-    const place = [((e.clientX - box.left) / box.width) * WIDE, ((e.clientY - box.top) / box.height) * TALL];
-    this.change(moved(this.current().shapes, dragged.at, dragged.k, place), null, dragged.first);
-    dragged.first = false;
-  },
-  key(e) {
-    const corner = e.target.dataset.corner;
-    if (!corner) return;
-    const [at, k] = corner.split("-").map(Number), { shapes } = this.current();
-    if (ARROWS[e.key]) {
-      const [x, y] = toDrawing(shapes[at].points[k]), [dx, dy] = ARROWS[e.key], step = e.shiftKey ? STEP * 6 : STEP;
-      this.change(moved(shapes, at, k, [x + dx * step, y + dy * step]), corner);
-    } else if (e.key === "+") this.change(grown(shapes, at, k), corner);
-    else if (e.key === "Delete") this.change(shrunk(shapes, at, k), `${at}-${Math.max(0, k - 1)}`);
-    else return;
-    e.preventDefault();
-  },
-
   async save(event) {
     const form = event.target, { token, shapes } = this.current();
     markProblems(form, []);
@@ -153,4 +122,6 @@ component("detectors", () => ({
       if (!markProblems(form, error.problems || [])) toast(error.message, { bad: true });
     } finally { for (const button of buttons) button.disabled = false; }
   },
-}));
+});
+
+component("detectors", () => joined(detectors(), corners));

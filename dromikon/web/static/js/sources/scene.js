@@ -1,12 +1,11 @@
 // The drawing of detectors over a picture.
-import { drawn, labelAt, toDrawing } from "./shape.js";
+import { shape } from "../kit/svg.js";
 import { t } from "../kit/words.js";
+import { drawn, labelAt, toDrawing } from "./shape.js";
 
-const SVG = "http://www.w3.org/2000/svg";
-
+/** With what is inside. */
 function svg(tag, attributes, ...children) {
-  const made = document.createElementNS(SVG, tag);
-  for (const [name, value] of Object.entries(attributes)) made.setAttribute(name, value);
+  const made = shape(tag, attributes);
   made.append(...children);
   return made;
 }
@@ -18,13 +17,14 @@ export function drawScene(place, detectors, opened, mayEdit) {
 }
 
 function one(detector, opened, mayEdit) {
-  const group = svg("g", { class: opened ? "watched opened" : "watched", "data-open": detector.token });
-  detector.shapes.forEach((shape, at) => {
-    if (!shape.points.length) return;
-    group.append(svg(shape.sort === "area" ? "polygon" : "polyline", { points: drawn(shape.points) }));
-    if (shape.sort === "line") group.append(...arrow(shape.points));
-    if (at === 0) group.append(label(detector.name, shape.points));
-    if (opened && mayEdit) group.append(...corners(shape.points, at));
+  const looks = ["watched", opened ? "opened" : "", detector.looks || ""].filter(Boolean).join(" ");
+  const group = svg("g", { class: looks, "data-open": detector.token });
+  detector.shapes.forEach(({ sort, points, words }, at) => {
+    if (!points.length) return;
+    group.append(svg(sort === "area" ? "polygon" : "polyline", { points: drawn(points) }));
+    if (sort === "line") group.append(...arrow(points, words));
+    if (at === 0) group.append(label(detector.name, points));
+    if (opened && mayEdit) group.append(...corners(points, at));
   });
   return group;
 }
@@ -34,15 +34,17 @@ function label(name, points) {
   return svg("text", { x, y }, name);
 }
 
-/** Which way "from left to right" is: across the first leg of a line, from its left side to its right. */
-function arrow(points) {
+/** Which way "from left to right" is, and what that is called: across the first leg of a line. */
+function arrow(points, words) {
   const [[x0, y0], [x1, y1]] = points.slice(0, 2).map(toDrawing);
   const length = Math.hypot(x1 - x0, y1 - y0) || 1, nx = -(y1 - y0) / length, ny = (x1 - x0) / length;
   const x = (x0 + x1) / 2, y = (y0 + y1) / 2, far = 46, head = 16;
   const tip = [x + nx * far, y + ny * far];
   const side = (sign) => [tip[0] - nx * head + sign * ny * head * 0.7, tip[1] - ny * head - sign * nx * head * 0.7];
   const path = [[x, y], tip, side(1), tip, side(-1)].map((p) => p.map((n) => n.toFixed(1)).join(" ")).join(" L ");
-  return [svg("path", { d: `M ${path}`, class: "way" })];
+  const [tx, ty] = [tip[0] + nx * 20, tip[1] + ny * 20 + 10];
+  const name = words ? [svg("text", { x: tx, y: ty, class: "way-name" }, words)] : [];
+  return [svg("path", { d: `M ${path}`, class: "way" }), ...name];
 }
 
 function corners(points, at) {

@@ -1,9 +1,7 @@
 // What a camera's analytics see, drawn over its picture while somebody looks on.
 import { addressOf } from "../kit/ask.js";
+import { boxes } from "../kit/boxes.js";
 import { t } from "../kit/words.js";
-import { toDrawing } from "./shape.js";
-
-const SVG = "http://www.w3.org/2000/svg";
 
 /** Draw until it is ended; `end` is told when the device ends it, with why. Answers with what ends it. Each frame is
  *  drawn over the picture of its own moment; those that come while a picture is fetched are left out. */
@@ -20,7 +18,7 @@ export function lookOn({ place, words, img, places, end }) {
     await shown(img, at);
     fetching = false;
     if (stream.readyState === EventSource.CLOSED) return;
-    place.replaceChildren(...seen.map(boxOf));
+    place.replaceChildren(...boxes(seen.map(inShares)));
     words.textContent = counted(seen);
   });
   const over = (why) => { stop(); end(why); };
@@ -47,18 +45,8 @@ export function counted(seen) {
   return [...counts].sort(([a], [b]) => a.localeCompare(b)).map(([kind, n]) => `${n} × ${kind}`).join(", ");
 }
 
-function boxOf({ kind, likelihood, box: [left, top, right, bottom] }) {
-  const [x0, y0] = toDrawing([left, top]), [x1, y1] = toDrawing([right, bottom]);
-  const group = document.createElementNS(SVG, "g");
-  const frame = made("rect", { x: x0, y: y0, width: Math.max(1, x1 - x0), height: Math.max(1, y1 - y0) });
-  const name = made("text", { x: x0, y: Math.min(880, y1 + 30) });
-  name.textContent = likelihood ? `${kind} ${Math.round(likelihood * 100)} %` : kind;
-  group.append(frame, name);
-  return group;
-}
-
-function made(tag, attributes) {
-  const element = document.createElementNS(SVG, tag);
-  for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, value.toFixed(1));
-  return element;
+/** As boxes in shares of the picture, from the device's -1 to 1 (y upwards). */
+function inShares({ kind, likelihood, box: [left, top, right, bottom] }) {
+  const across = (x) => (x + 1) / 2, down = (y) => (1 - y) / 2;
+  return { class: kind, sure: 100 * (likelihood || 0), box: [across(left), down(top), across(right), down(bottom)] };
 }

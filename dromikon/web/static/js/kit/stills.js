@@ -1,5 +1,6 @@
 // Stills that are not copied yet come from the recorder, each as soon as its moment has been recorded.
-import { t } from "../kit/words.js";
+import { now } from "./clock.js";
+import { t } from "./words.js";
 
 /** The recorder writes so many ms later. */
 const BEHIND = 600;
@@ -15,9 +16,9 @@ export class Stills {
 
   /** Look for stills that nobody has asked for. */
   watch(root) {
-    for (const image of root.querySelectorAll("img[data-src]:not([data-asked])")) {
+    for (const image of root.querySelectorAll("[data-src]:not([data-asked])")) {
       image.dataset.asked = "1";
-      this.later(image, Math.max(0, Number(image.dataset.stillAt) + BEHIND - Date.now()));
+      this.later(image, Math.max(0, Number(image.dataset.stillAt) + BEHIND - now()));
     }
   }
 
@@ -41,21 +42,28 @@ export class Stills {
     };
     image.addEventListener("load", done(shown), { once: true });
     image.addEventListener("error", done(() => this.again(image)), { once: true });
-    image.src = image.dataset.src;
+    from(image, image.dataset.src);
   }
 
   /** Not there yet: the recorder is asked again, more and more seldom. */
   again(image) {
-    image.removeAttribute("src");
-    image.hidden = true;
+    from(image, null);
     const tries = Number(image.dataset.tries || 0) + 1;
     image.dataset.tries = String(tries);
     if (tries <= MOST_TRIES) this.later(image, 1000 * 2 ** tries);
-    else if (image.nextElementSibling) image.nextElementSibling.textContent = t("no picture");
+    else if (image.matches("img") && image.nextElementSibling) image.nextElementSibling.textContent = t("no picture");
   }
 }
 
 function shown(image) {
-  image.hidden = false;
-  image.nextElementSibling?.remove();
+  image.removeAttribute("hidden");
+  if (image.matches("img")) image.nextElementSibling?.remove();
+}
+
+/** Where a picture comes from; null for nowhere. A part of one is an image within a drawing. */
+function from(image, source) {
+  const name = image.matches("img") ? "src" : "href";
+  if (source) { image.setAttribute(name, source); return; }
+  image.removeAttribute(name);
+  image.setAttribute("hidden", "");
 }

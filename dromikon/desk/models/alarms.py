@@ -1,4 +1,4 @@
-"""Alarms, their evidence, and what rules put up on desks."""
+"""Alarms, what was done with them, and their evidence."""
 
 from typing import Any
 
@@ -42,6 +42,7 @@ class Alarm(models.Model):
     tags = models.JSONField(default=list)
     outcome = models.CharField(max_length=8, blank=True, help_text="what it was, of core.alarms.states.OUTCOMES")
     outcome_required = models.BooleanField(default=False)
+    tags_required = models.BooleanField(default=False)
     alone = models.BooleanField(default=False, help_text="it is not answered together with others")
     taken_by = models.ForeignKey("people.Person", on_delete=models.SET_NULL, null=True, related_name="+")
     taken_name = models.CharField(max_length=150, blank=True)
@@ -49,6 +50,13 @@ class Alarm(models.Model):
     shelved_name = models.CharField(max_length=150, blank=True)
     shelved_why = models.CharField(max_length=300, blank=True)
     words = models.TextField(blank=True, default="", help_text="what it is found by once it is answered")
+    box = models.CharField(max_length=60, blank=True, help_text="whom it is about (core.boxes), in a picture of")
+    box_camera = models.CharField(max_length=40, blank=True)
+    quiet_in = models.JSONField(default=list, help_text="modes in which it is put before nobody")
+    suppressed = models.BooleanField(default=False)
+    unheard = models.BooleanField(default=False, help_text="it has passed while it was suppressed")
+    ticked = models.JSONField(default=list, help_text="numbers of the steps of its instruction that are done")
+    own_sound = models.CharField(max_length=40, blank=True, help_text="id of a sound of the site's own")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["run", "step"], name="one_alarm_per_step")]
@@ -56,6 +64,7 @@ class Alarm(models.Model):
             models.Index(fields=["site", "state", "rank", "raised_at"]),
             models.Index(fields=["site", "zero"]),
             models.Index(fields=["shelved_until"], condition=models.Q(state="shelved"), name="on_a_shelf"),
+            models.Index(fields=["site", "rule", "zero"], name="alarms_of_a_rule"),
         ]
 
     def __str__(self) -> str:
@@ -71,11 +80,13 @@ class Alarm(models.Model):
         return Standing(
             lasting=self.lasting, over=self.ended_at is not None, answered=self.acknowledged_at is not None,
             shelved_until=self.shelved_until, taken_by=str(self.taken_by_id or ""),
+            suppressed=self.suppressed, unheard=self.unheard,
         )  # fmt: skip
 
     def stand(self, standing: Standing, now: int) -> None:
         """Take facts over that are not an answer's, and the state that follows."""
         self.lasting, self.shelved_until = standing.lasting, standing.shelved_until
+        self.suppressed, self.unheard = standing.suppressed, standing.unheard
         self.taken_by_id = int(standing.taken_by) if standing.taken_by else None
         self.state = standing.state(now).value
 
@@ -112,40 +123,3 @@ class Evidence(models.Model):
     class Meta:
         ordering = ["offset"]
         constraints = [models.UniqueConstraint(fields=["alarm", "camera", "offset"], name="one_still")]
-
-
-class Notice(models.Model):
-    """Something shown that passes by itself."""
-
-    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="notices")
-    run = models.CharField(max_length=64)
-    step = models.PositiveSmallIntegerField()
-    part = models.PositiveSmallIntegerField(default=0)
-    groups = models.JSONField(default=list)
-    text = models.CharField(max_length=600)
-    camera = models.CharField(max_length=40, blank=True)
-    sound = models.CharField(max_length=10, default="none")
-    spoken = models.BooleanField(default=False, help_text="desks read it out")
-    since = models.BigIntegerField()
-    until = models.BigIntegerField()
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["run", "step", "part"], name="one_notice")]
-        indexes = [models.Index(fields=["site", "until"])]
-
-
-class Showing(models.Model):
-    """A camera that a rule put up under "Now showing"; it passes by itself."""
-
-    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="showings")
-    run = models.CharField(max_length=64)
-    step = models.PositiveSmallIntegerField()
-    camera = models.CharField(max_length=40)
-    groups = models.JSONField(default=list)
-    title = models.CharField(max_length=300)
-    since = models.BigIntegerField()
-    until = models.BigIntegerField()
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["run", "step", "camera"], name="one_showing")]
-        indexes = [models.Index(fields=["site", "until"])]

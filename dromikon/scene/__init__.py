@@ -1,0 +1,1 @@
+"""What cameras see: kept by the minute, watched by detectors of our own, and looked through again."""
