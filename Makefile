@@ -12,9 +12,9 @@ demo: $(READY) ## start everything with the demo site
 demo-reset: $(READY) ## forget the demo's data; the next start loads it afresh
 	@$(BIN)/python -m dromikon demo-reset
 
-test: $(READY) browser peers ## all tests, two at a time, then the browser's
-	$(BIN)/python -m pytest -n 2 -m "not browser"
-	$(BIN)/python -m pytest -m browser
+test: $(READY) browser peers ## all tests: three at a time, since many wait, then the browser's
+	$(BIN)/python -m pytest -n 3 --dist worksteal -m "not browser"
+	$(BIN)/python -m pytest -m browser --durations=12
 
 test-fast: $(READY) ## without browser and slow tests
 	$(BIN)/python -m pytest -n 2 -m "not browser and not slow"

@@ -7,8 +7,10 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 
 from dromikon.demo.quillmere import DEVICES
@@ -59,8 +61,8 @@ class Demo:
         return self.process.wait(20)
 
 
-def start_demo(folder: Path, log: Path | None = None) -> Demo:
-    """Start it and wait until it is healthy and every device's session has found out how its device is."""
+def start_demo(folder: Path, log: Path | None = None, more: Mapping[str, str] = MappingProxyType({})) -> Demo:
+    """Start it, with `more` in its environment, and wait until it is healthy and every device's session has found out how its device is."""
     ports = free_ports(65)
     environment = {
         **os.environ,
@@ -74,6 +76,7 @@ def start_demo(folder: Path, log: Path | None = None) -> Demo:
         "DROMIKON_MODBUS_PORT": str(ports[64]),
         "DROMIKON_DEMO_TOKEN": Demo.token,
         "DJANGO_SETTINGS_MODULE": "dromikon.settings",
+        **more,
     }
     out = (log or folder.parent / "demo.log").open("wb")
     process = subprocess.Popen([sys.executable, "-m", "dromikon", "demo"], env=environment, stdout=out, stderr=out)

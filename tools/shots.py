@@ -15,11 +15,13 @@ from tools.browser import complaints, log_in, open_browser, set_theme
 from tools.demo_process import Demo, start_demo
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
-G, N = "/s/quillmere-gardens", "/s/quillmere-nursery"
+G = "/s/quillmere-gardens"
 
 #: name, who looks, theme, address, seconds to wait, what to click.
 VIEWS = (
     ("desk", "oskar", "day", f"{G}/desk", 3, None),
+    ("desk-night", "oskar", "night", f"{G}/desk", 3, None),
+    ("display", "vera", "night", f"{G}/display/lodge-wall", 4, None),
     ("daybook", "ines", "day", f"{G}/daybook", 2, "[data-span='86400000']"),
     ("rulebook", "ines", "day", f"{G}/rulebook", 2, None),
     ("rule-editor", "ines", "day", f"{G}/rulebook/jetty-closed", 4, None),
@@ -29,12 +31,11 @@ VIEWS = (
     ("archive", "oskar", "day", f"{G}/archive", 3, "[data-bookmark]"),
     ("sources", "ines", "day", f"{G}/sources", 3, None),
     ("plan", "ines", "day", f"{G}/sources/plan", 3, None),
-    ("detectors", "ines", "night", f"{N}/sources/device/cam-yard/detectors?detector=vsc0/Loading bay", 3, None),
-    ("device", "ines", "day", f"{G}/sources/device/cam-jetty", 3, None),
-    ("teach", "ines", "day", f"{G}/sources/intake/kiosk/teach", 2, "[data-leaf='$.alarm.spot']"),
-    ("readings", "ines", "night", f"{G}/sources/readings/freezer-temp?over=week", 2, None),
-    ("set-up", "ada", "day", f"{G}/setup/points?open=gate", 2, None),
-    ("health", "ada", "day", "/health", 2, None),
+    ("own", "ines", "night", f"{G}/sources/scene/jetty?detector=jetty-deck", 4, ".own-page .btn.own"),
+    ("siting", "ines", "day", f"{G}/sources/siting/gate", 3, None),
+    ("counts", "oskar", "day", f"{G}/counts/visitors?over=week", 2, None),
+    ("who", "dara", "day", f"{G}/who", 50, None),
+    ("quality", "oskar", "day", f"{G}/desk/quality", 2, None),
 )
 #: Its rule sends to the outside; the alarm it raises would be on the other pictures.
 SENT = ("deliveries", "ines", "night", f"{G}/deliveries", 1, None)
@@ -51,17 +52,12 @@ def take(demo: Demo, folder: Path) -> None:
 
 
 def take_sent(demo: Demo, folder: Path) -> None:
-    """What a forced door sends out, and where it comes in."""
+    """What a forced door sends out, and the alarm that it raises."""
     demo.provoke("force-vault")
     moment = _moment(demo)
     time.sleep(5)
     take_view(demo, folder, *SENT)
     take_view(demo, folder, "moment", "oskar", "day", moment, 3, None)
-    browser = open_browser()
-    browser.get(f"{demo.control}/received")
-    time.sleep(2)
-    browser.save_screenshot(str(folder / "received.png"))
-    browser.quit()
 
 
 def _moment(demo: Demo) -> str:
@@ -98,7 +94,7 @@ def take_view(
     time.sleep(wait)
     if click:
         browser.find_elements(By.CSS_SELECTOR, click)[0].click()
-        time.sleep(2.5)
+        time.sleep(6)
     browser.save_screenshot(str(folder / f"{name}.png"))
     print(name, *complaints(browser))
     browser.quit()
