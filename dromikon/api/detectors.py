@@ -10,7 +10,7 @@ from dromikon.api.devices import find_device
 from dromikon.core.devices.catalogue import ShapeSaid, detector_token
 from dromikon.people.roles import May
 from dromikon.sources.detectors import change_detector, delete_detector, make_detector
-from dromikon.sources.thermal import set_thermal, thermal_of
+from dromikon.sources.thermal import measure_at, set_thermal, thermal_of
 from dromikon.wire.onvif.thermal import Thermal
 
 router = Router(tags=["detectors"])
@@ -33,10 +33,11 @@ class DetectorIn(Schema):
 
 
 class NewDetectorIn(Schema):
-    """`type`: one of those that the device says it runs."""
+    """`type`: one of those that the device says it runs; without shapes it watches the middle of the picture."""
 
     type: str
     name: str
+    shapes: list[ShapeIn] = []
 
 
 class DetectorOut(Schema):
@@ -67,6 +68,20 @@ class HeatIn(Schema):
     document: dict[str, Any]
 
 
+class PlaceIn(Schema):
+    """A place in the picture: from -1 to 1, y upwards."""
+
+    x: float
+    y: float
+
+
+class MeasuredOut(Schema):
+    """How warm the camera reads it, in °C."""
+
+    celsius: float
+
+
+MEASURED: dict[int, Any] = {200: MeasuredOut, 403: Error, 404: Error, 422: Error}
 HEAT: dict[int, Any] = {200: HeatOut, 403: Error, 404: Error, 422: Error}
 
 
@@ -83,6 +98,14 @@ def set_heat(request: HttpRequest, device_id: str, content: HeatIn, site: Site =
     return 200, _heat(set_thermal(found, find_device(found, device_id), content.document))
 
 
+@router.post(
+    "/devices/{device_id}/measure", response=MEASURED, summary="Measure one place of a thermal camera's picture"
+)
+def measure(request: HttpRequest, device_id: str, content: PlaceIn, site: Site = None) -> Any:
+    found = at_site(request, site)
+    return 200, {"celsius": measure_at(found, find_device(found, device_id), content.x, content.y)}
+
+
 def _heat(found: Thermal) -> dict[str, Any]:
     return {"document": found.radiometry.model_dump(mode="json"), "palettes": list(found.palettes)}
 
@@ -90,15 +113,15 @@ def _heat(found: Thermal) -> dict[str, Any]:
 @router.put("/devices/{device_id}/detectors", response=ANSWERS, summary="Set a detector of a device")
 def change(request: HttpRequest, device_id: str, content: DetectorIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    shapes: list[ShapeSaid] = [{"item": s.item, "sort": s.sort, "points": s.points} for s in content.shapes]
     device = find_device(found, device_id)
-    return _said(change_detector(found, device, content.token, content.settings, shapes))
+    return _said(change_detector(found, device, content.token, content.settings, _drawn(content.shapes)))
 
 
 @router.post("/devices/{device_id}/detectors", response=ANSWERS, summary="Make a detector on a device")
 def make(request: HttpRequest, device_id: str, content: NewDetectorIn, site: Site = None) -> Any:
     found = at_site(request, site)
-    return _said(make_detector(found, find_device(found, device_id), content.type, content.name))
+    device = find_device(found, device_id)
+    return _said(make_detector(found, device, content.type, content.name, _drawn(content.shapes)))
 
 
 @router.delete(
@@ -109,6 +132,10 @@ def delete(request: HttpRequest, device_id: str, token: str, site: Site = None) 
     found = at_site(request, site)
     delete_detector(found, find_device(found, device_id), token)
     return 204, None
+
+
+def _drawn(shapes: list[ShapeIn]) -> list[ShapeSaid]:
+    return [{"item": s.item, "sort": s.sort, "points": s.points} for s in shapes]
 
 
 def _said(detector: Any) -> dict[str, Any]:

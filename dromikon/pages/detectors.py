@@ -15,6 +15,7 @@ from dromikon.people.roles import May
 from dromikon.sources.detectors import type_of
 from dromikon.sources.models import Device
 from dromikon.sources.offers import catalogue_of
+from dromikon.sources.thermal import measures_spots
 from dromikon.web.views import site_view
 
 
@@ -34,6 +35,7 @@ def detectors(request: HttpRequest, access: Access, device_id: str) -> HttpRespo
         "drawn": [{"token": d["token"], "name": d["name"], "shapes": d["shapes"]} for d in known],
         "types": [_type(t["name"], t["topics"]) for t in catalogue_of(device).get("detector_types", [])],
         "may_edit": access.may(May.EDIT_SOURCES),
+        "spot": _spot(device) if access.may(May.EDIT_SOURCES) else None,
     }
     return render(request, "sources/detectors.html", context)
 
@@ -50,6 +52,13 @@ def _detector(device: Device, said: DetectorSaid, points: dict[str, Any]) -> dic
         "point": points.get(token),
         "waits": said["waits"],
     }
+
+
+def _spot(device: Device) -> dict[str, str] | None:
+    """The type of detector that measures a single place, and what it calls that."""
+    described = measures_spots(device)
+    items = [p["name"] for p in described["parameters"] if p["type"] == "Vector"] if described else []
+    return {"type": described["name"], "item": items[0]} if described else None
 
 
 def _type(name: str, topics: list[str]) -> dict[str, str]:

@@ -48,8 +48,10 @@ def change_detector(
     return _note(access, device, "set detector", wanted)
 
 
-def make_detector(access: Access, device: Device, type: str, name: str) -> DetectorSaid:
-    """Make a new detector on a device, in the middle of the picture of its first channel. Raises Refused."""
+def make_detector(
+    access: Access, device: Device, type: str, name: str, shapes: Sequence[ShapeSaid] = ()
+) -> DetectorSaid:
+    """Make a new detector on a device, of its first channel: where it is drawn, or in the middle of the picture. Raises Refused."""
     access.need(May.EDIT_SOURCES)
     described = type_of(device, type)
     known = catalogue_of(device).get("detectors", [])
@@ -62,7 +64,7 @@ def make_detector(access: Access, device: Device, type: str, name: str) -> Detec
     wanted: DetectorSaid = {
         "name": name, "type": type, "parameters": _defaults(described), "waits": 0.0,
         "channel": analytic["channel"] if analytic else None, "analytics": analytic["analytics"] if analytic else "",
-        "shapes": first_shapes(described),
+        "shapes": _drawn(described, shapes),
     }  # fmt: skip
 
     async def make(client: OnvifDevice) -> None:
@@ -85,6 +87,18 @@ def delete_detector(access: Access, device: Device, token: str) -> None:
         raise _refused("", "The device has no such detector any more.")
     _do(device, lambda client: analytics.delete_detector(client, before))
     _note(access, device, "deleted detector", before)
+
+
+def _drawn(type: DetectorTypeSaid, shapes: Sequence[ShapeSaid]) -> list[ShapeSaid]:
+    first = first_shapes(type)
+    if not shapes:
+        return first
+    if [(s["item"], s["sort"]) for s in shapes] != [(s["item"], s["sort"]) for s in first]:
+        raise _refused("shapes", "Its shapes are other ones.")
+    try:
+        return checked_shapes(shapes)
+    except NotSettable as error:
+        raise _refused(error.path, str(error)) from error
 
 
 def _defaults(type: DetectorTypeSaid) -> dict[str, str]:

@@ -14,7 +14,7 @@ class EventSaid(TypedDict):
 
 
 class ShapeSaid(TypedDict):
-    """What a detector watches. `sort`: line or area. Points are (x, y) in the picture, from -1 to 1, y upwards (ONVIF's
+    """What a detector watches. `sort`: line, area or spot. Points are (x, y) in the picture, from -1 to 1, y upwards (ONVIF's
     normalised coordinates)."""
 
     sort: str
@@ -123,6 +123,10 @@ def topics_of(catalogue: DeviceCatalogue) -> list[str] | None:
     """The topics that a device can send; None when it has not told."""
     events = catalogue.get("events")
     return None if events is None else [e["topic"] for e in events]
+
+
+#: What a spot of ours is called at a thermal camera while it measures: none of the site's detectors, and gone at once.
+MEASURES = "Dromikon measures"
 
 
 def detector_token(detector: DetectorSaid) -> str:

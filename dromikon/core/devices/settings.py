@@ -10,10 +10,9 @@ from dromikon.core.reading import NotReadable, number
 from dromikon.core.words import N_, t
 
 #: The least corners of each sort of shape, and the most.
-CORNERS = {"line": 2, "area": 3}
-MOST_CORNERS = 40
-#: The types of setting that are a shape, with what each is.
-SHAPES = {"Polyline": "line", "Polygon": "area"}
+CORNERS = {"line": (2, 40), "area": (3, 40), "spot": (1, 1)}
+#: The types of setting that are a shape, with what each is: a run of points, a closed one, a single one.
+SHAPES = {"Polyline": "line", "Polygon": "area", "Vector": "spot"}
 
 
 class NotSettable(ValueError):
@@ -145,13 +144,13 @@ def _written(name: str, value: str, type: str) -> str:
 def checked_shapes(shapes: Sequence[ShapeSaid]) -> list[ShapeSaid]:
     """Shapes that can be drawn. Raises NotSettable."""
     for shape in shapes:
-        least = CORNERS.get(shape["sort"], 2)
-        if not least <= len(shape["points"]) <= MOST_CORNERS:
+        least, most = CORNERS.get(shape["sort"], CORNERS["line"])
+        if not least <= len(shape["points"]) <= most:
             words = t(
                 "{sort} has from {least} to {most} corners.",
                 sort=shape["sort"].capitalize(),
                 least=str(least),
-                most=str(MOST_CORNERS),
+                most=str(most),
             )
             raise NotSettable("shapes", words)
         if any(not (-1 <= x <= 1 and -1 <= y <= 1) for x, y in shape["points"]):
@@ -164,6 +163,7 @@ def first_shapes(type: DetectorTypeSaid) -> list[ShapeSaid]:
     drawn: dict[str, list[tuple[float, float]]] = {
         "line": [(-0.3, -0.2), (0.3, -0.2)],
         "area": [(-0.3, -0.5), (0.3, -0.5), (0.3, 0.1), (-0.3, 0.1)],
+        "spot": [(0.0, 0.0)],
     }
     return [
         {"sort": SHAPES[p["type"]], "item": p["name"], "points": drawn[SHAPES[p["type"]]]}

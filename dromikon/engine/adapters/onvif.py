@@ -8,6 +8,7 @@ from dromikon.core.decoders.decode import Made
 from dromikon.core.decoding import NotDecoded
 from dromikon.core.decoding.onvif import topics
 from dromikon.core.decoding.onvif.topics import OWN, own_event
+from dromikon.core.devices.catalogue import MEASURES
 from dromikon.engine.adapters.base import Ingested, Sender, at_point, taught, unclaimed
 from dromikon.engine.directory import Directory
 from dromikon.intake.inbox import Stored
@@ -32,6 +33,9 @@ class OnvifAdapter:
         except (DeviceError, NotDecoded) as error:
             return unclaimed(stored, sender, str(error))
         point = directory.by_token.get((message.source, decoded.token))
+        if point is None and decoded.token.endswith(f"/{MEASURES}"):
+            # Whoever measures a place at the camera hears it in a conversation of their own.
+            return []
         if point is None:
             return unclaimed(stored, sender, f"The device has no point “{decoded.token}”.")
         return at_point(stored, sender, directory, point, decoded, note.device_at, offset)

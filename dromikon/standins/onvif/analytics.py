@@ -10,7 +10,7 @@ from dromikon.standins.onvif.device import Handler, Service, StandInDevice
 from dromikon.standins.onvif.soap import NAMES, Fault, Request
 from dromikon.standins.world.detectors import Detector, LineDetector, Region, StayDetector
 from dromikon.standins.world.geometry import Lens
-from dromikon.standins.world.instruments import COUNT, HEAT, PLATE
+from dromikon.standins.world.instruments import COUNT, HEAT, PLATE, SPOT
 from dromikon.standins.world.tracks import Place
 from dromikon.standins.world.watching import CROSSED, LOITERING
 
@@ -37,7 +37,11 @@ REGIONS = {
     "plates": ("so:PlateReader", Sort(PLATE, False, (), "Field", "Polygon")),
     "count": ("so:PeopleInside", Sort(COUNT, False, (), "Field", "Polygon")),
     "heat": ("so:MeasuredRegion", Sort(HEAT, False, (), "Field", "Polygon")),
+    "heat along a line": ("so:MeasuredLine", Sort(HEAT, False, (), "Segments", "Polyline")),
+    "heat at a spot": ("so:MeasuredSpot", Sort(SPOT, False, (), "Spot", "Vector")),
 }
+#: The least places of each shape.
+LEAST = {"Polygon": 3, "Polyline": 2, "Vector": 1}
 KNOWN = {**SORTS, **dict(REGIONS.values())}
 _REGION_SORTS = tuple(sort for _, sort in REGIONS.values())
 COMMON = (("ClassFilter", "tt:StringList"), ("ConfidenceLevel", "xs:float"))
@@ -74,7 +78,8 @@ class Analytics(Service):
     def _supported(self, asked: Request) -> str:
         _known(asked)
         regions = {d.sort for d in self.kept.now() if isinstance(d, Region)}
-        sorts = {**SORTS, **{REGIONS[r][0]: REGIONS[r][1] for r in REGIONS if r in regions}}
+        # What measures heat does so in areas, along lines and at spots.
+        sorts = {**SORTS, **{REGIONS[r][0]: REGIONS[r][1] for r in REGIONS if r.split()[0] in regions}}
         inner = "".join(
             f'<tt:RuleDescription Name="{name}" maxInstances="{MOST}"><tt:Parameters>{_described(sort)}</tt:Parameters>'
             f'<tt:Messages IsProperty="{str(sort.state).lower()}"><tt:Source/><tt:Data/>'
@@ -90,10 +95,10 @@ class Analytics(Service):
     def _rule(self, detector: Detector) -> str:
         name, sort = _sort_of(detector)
         items = "".join(f"<tt:SimpleItem Name={quoteattr(n)} Value={quoteattr(v)}/>" for n, v in _settings(detector))
-        points = "".join(f'<tt:Point x="{x:.4f}" y="{y:.4f}"/>' for x, y in self._corners(detector))
+        corners = self._corners(detector)
         return (
             f'<tan:Rule Name={quoteattr(detector.name)} Type="{name}"><tt:Parameters>{items}'
-            f'<tt:ElementItem Name="{sort.shape}"><tt:{sort.element}>{points}</tt:{sort.element}></tt:ElementItem>'
+            f'<tt:ElementItem Name="{sort.shape}">{_shape(sort, corners)}</tt:ElementItem>'
             "</tt:Parameters></tan:Rule>"
         )
 
@@ -232,15 +237,26 @@ def _settings(detector: Detector) -> tuple[tuple[str, str], ...]:
     return own, ("ClassFilter", " ".join(detector.classes)), ("ConfidenceLevel", f"{detector.confidence:g}")
 
 
+def _shape(sort: Sort, corners: Sequence[Place]) -> str:
+    """The element of a shape; a single place carries its own numbers."""
+    places = [f'x="{x:.4f}" y="{y:.4f}"' for x, y in corners]
+    if sort.element == "Vector":
+        return f"<tt:Vector {places[0]}/>"
+    return f"<tt:{sort.element}>{''.join(f'<tt:Point {p}/>' for p in places)}</tt:{sort.element}>"
+
+
 def _region(rule: etree._Element, old: Detector | None) -> Region:
     """A region as it is to be; what it tells of stays."""
+    sort, known = next((name, known) for name, (type, known) in REGIONS.items() if type == rule.get("Type"))
+    element = "Vector" if known.element == "Vector" else "Point"
     try:
-        seen = tuple((float(p.get("x", "")), float(p.get("y", ""))) for p in rule.iter(f"{{{NAMES['tt']}}}Point"))
+        seen = tuple((float(p.get("x", "")), float(p.get("y", ""))) for p in rule.iter(f"{{{NAMES['tt']}}}{element}"))
     except ValueError as error:
         raise Fault("ter:InvalidRule", "A point has no numbers.") from error
-    if len(seen) < 3:
-        raise Fault("ter:InvalidRule", "An area has three corners.")
-    sort = next(name for name, (type, _) in REGIONS.items() if type == rule.get("Type"))
+    if len(seen) < LEAST[known.element]:
+        raise Fault("ter:InvalidRule", f"Such a shape has {LEAST[known.element]} places or more.")
+    if any(not (-1 <= x <= 1 and -1 <= y <= 1) for x, y in seen):
+        raise Fault("ter:InvalidRule", "A place lies outside of the picture.")
     return Region(rule.get("Name", ""), seen, sort, old.point if isinstance(old, Region) else "")
 
 

@@ -13,6 +13,7 @@ from dromikon.standins.onvif.management import Management
 from dromikon.standins.onvif.media import Media
 from dromikon.standins.onvif.ptz import Movement
 from dromikon.standins.onvif.quirks import AS_IT_SHOULD, Quirk
+from dromikon.standins.onvif.radiometry import drawn_afterwards, readings
 from dromikon.standins.onvif.seen import frame_of
 from dromikon.standins.onvif.soap import Account
 from dromikon.standins.onvif.stream import Stream, sound_of
@@ -21,7 +22,7 @@ from dromikon.standins.onvif.topics import RECTANGLE, Items, Topic
 from dromikon.standins.picture.frame import Studio
 from dromikon.standins.world.detectors import Detector, Region
 from dromikon.standins.world.heat import Measuring
-from dromikon.standins.world.instruments import COUNT, HEAT, PLATE
+from dromikon.standins.world.instruments import COUNT, HEAT, PLATE, SPOT
 from dromikon.standins.world.reports import Report
 from dromikon.standins.world.scenes import CAMERAS
 
@@ -43,6 +44,8 @@ INPUT = Topic(
     "Device/Trigger/DigitalInput", True, (("InputToken", "tt:ReferenceToken"),), (("LogicalState", "xs:boolean"),)
 )
 
+#: Where a measured temperature comes from.
+RADIOMETRY: Items = (("VideoSourceConfigurationToken", "tt:ReferenceToken"), ("AnalyticsModuleName", "xs:string"))
 #: What is told of regions, by what is done in them.
 READ = {
     "plates": Topic(
@@ -51,9 +54,11 @@ READ = {
     ),
     "count": Topic(COUNT.removeprefix("tns1:"), False, DETECTED, (("Count", "xs:nonNegativeInteger"),)),
     "heat": Topic(
-        HEAT.removeprefix("tns1:"), False,
-        (("VideoSourceConfigurationToken", "tt:ReferenceToken"), ("AnalyticsModuleName", "xs:string")),
+        HEAT.removeprefix("tns1:"), False, RADIOMETRY,
         (("ItemID", "tt:ReferenceToken"), *((f"{which}Temperature", "xs:float") for which in ("Max", "Min", "Average"))),
+    ),
+    "heat at a spot": Topic(
+        SPOT.removeprefix("tns1:"), False, RADIOMETRY, (("ItemID", "tt:ReferenceToken"), ("SpotTemperature", "xs:float"))
     ),
 }  # fmt: skip
 
@@ -67,7 +72,7 @@ class StandInCamera(StandInDevice):
     ) -> None:  # fmt: skip
         self.place = CAMERAS[camera]
         super().__init__(Identity(self.place.model, self.place.serial), address, account, clock_offset, quirk)
-        self.world = studio.world
+        self.world, self.studio = studio.world, studio
         kept = Kept(self._detectors, self._set_detector, self._delete_detector)
         self.events = Events(self)
         self.services = [
@@ -103,11 +108,15 @@ class StandInCamera(StandInDevice):
             for name, sort in SORTS.items()
         ]
         regions = {d.sort for d in self.place.detectors if isinstance(d, Region)}
-        found += [topic for sort, topic in READ.items() if sort in regions]
+        found += [topic for sort, topic in READ.items() if sort.split()[0] in regions]
         return [*found, INPUT] if self.place.inputs else found
 
     def reports(self, start: int, end: int) -> list[Report]:
-        return self.world.reports(self.place.id, start, end)
+        told = self.world.reports(self.place.id, start, end)
+        regions = drawn_afterwards(self._detectors()) if self.place.thermal else []
+        heat = partial(self.studio.heat, self.place.id)
+        measured = list(readings(regions, heat, self._measuring().reads, start, end)) if regions else []
+        return sorted((*told, *measured), key=lambda report: report.at) if measured else told
 
     def properties(self, at: int) -> list[Report]:
         return self.world.properties(self.place.id, at)

@@ -18,7 +18,17 @@ from dromikon.standins.picture.drawing import Figure, Tint
 from dromikon.standins.picture.figures import draw
 from dromikon.standins.picture.lighting import lit
 from dromikon.standins.picture.rain import rain_over
-from dromikon.standins.picture.thermal import BODY, coloured, heat_picture, mark_regions, warm_things
+from dromikon.standins.picture.thermal import (
+    BODY,
+    BODY_WARMTH,
+    coloured,
+    covered,
+    heat_picture,
+    mark_regions,
+    warm_things,
+    warmth,
+)
+from dromikon.standins.world.detectors import Region
 from dromikon.standins.world.scenes import CAMERAS, SCENES, VIEWS, Camera
 from dromikon.standins.world.sky import Light, raining
 from dromikon.standins.world.world import World
@@ -79,20 +89,45 @@ class Studio:
 
     def _thermal(self, place: Camera, view: str, at: int) -> Image.Image:
         """Heat instead of light."""
-        if view not in self._warm:
-            self._warm[view] = warm_things(SCENES[place.scene], _surface(view), (HEIGHT, WIDTH))
-        known = {
-            point: self.world.measured(point, at) for _, point in SCENES[place.scene].warm if isinstance(point, str)
-        }
-        picture = heat_picture(SCENES[place.scene], self._warm[view], {p: v for p, v in known.items() if v is not None})
+        field = self._warmth(place, view, at)
+        picture = heat_picture(field)
         for figure in self.figures(place, at, BODY):
             paste(picture, figure, self.depth(view))
         measuring = self.world.measuring(place.id, at)
         picture = coloured(picture, measuring.palette)
-        read = {point: measuring.reads(value) for point, value in known.items() if value is not None}
-        mark_regions(picture, place, self.world.detectors(place.id, at), read.get)
+        self._mark_regions(picture, place, field, at)
         burn_in(picture, place.title, at)
         return picture
+
+    def heat(self, camera: str, at: int) -> np.ndarray:
+        """How warm it is at each pixel of a thermal camera's picture, people before it included, in °C: (height, width)."""
+        view = self.world.view(camera, at)
+        place = VIEWS[view]
+        field, people = self._warmth(place, view, at).copy(), Image.new("RGB", (WIDTH, HEIGHT))
+        for figure in self.figures(place, at, BODY):
+            paste(people, figure, self.depth(view))
+        field[np.asarray(people)[..., 0] > 0] = BODY_WARMTH
+        return field
+
+    def _mark_regions(self, picture: Image.Image, place: Camera, field: np.ndarray, at: int) -> None:
+        known, measuring = self._measured(place, at), self.world.measuring(place.id, at)
+        read: dict[Region, float | None] = {}
+        for region in self.world.detectors(place.id, at):
+            if isinstance(region, Region) and region.sort.startswith("heat"):
+                drawn_afterwards = float(field[covered(region, picture.size)].max())
+                value = known.get(region.point) if region.point else drawn_afterwards
+                read[region] = None if value is None else measuring.reads(value)
+        mark_regions(picture, read)
+
+    def _warmth(self, place: Camera, view: str, at: int) -> np.ndarray:
+        if view not in self._warm:
+            self._warm[view] = warm_things(SCENES[place.scene], _surface(view), (HEIGHT, WIDTH))
+        return warmth(SCENES[place.scene], self._warm[view], self._measured(place, at))
+
+    def _measured(self, place: Camera, at: int) -> dict[str, float]:
+        """How warm the garden's instruments find what is warm there."""
+        points = (point for _, point in SCENES[place.scene].warm if isinstance(point, str))
+        return {p: value for p in points if (value := self.world.measured(p, at)) is not None}
 
     def figures(self, place: Camera, at: int, tint: Tint, scale: int = 1) -> list[Figure]:
         """Everybody in the picture, the farthest first."""

@@ -1,6 +1,6 @@
 """A picture of heat, white where it is hottest: by what things are made of, and how warm they were measured."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Mapping
 from functools import lru_cache
 
 import numpy as np
@@ -10,14 +10,17 @@ from dromikon.standins.picture.cast import Surface
 from dromikon.standins.picture.compose import HEIGHT, WIDTH, font
 from dromikon.standins.picture.drawing import Tint
 from dromikon.standins.picture.noise import layers
-from dromikon.standins.world.detectors import Detector, Region
+from dromikon.standins.world.detectors import Region
 from dromikon.standins.world.heat import PALETTES
-from dromikon.standins.world.scenes import Camera, Scene
+from dromikon.standins.world.scenes import Scene
 
 #: How warm everything else is, and what is shown black and white, in °C.
 ROOM, COLD, HOT = 21.0, 15.0, 84.0
-#: People are warm, whatever they wear.
-BODY = Tint(0.62, 0.62, 0.62, grey=True)
+#: A pixel of the sensor covers so many of the picture's to each side.
+PIXEL = 1
+LINES = (235, 235, 235)
+#: People are warm, whatever they wear: how they look, and by how many °C.
+BODY, BODY_WARMTH = Tint(0.62, 0.62, 0.62, grey=True), 33.0
 
 
 def warm_things(scene: Scene, surface: Surface, size: tuple[int, int]) -> np.ndarray:
@@ -32,10 +35,14 @@ def warm_things(scene: Scene, surface: Surface, size: tuple[int, int]) -> np.nda
     return classes[rows][:, columns]
 
 
-def heat_picture(scene: Scene, classes: np.ndarray, measured: Mapping[str, float]) -> Image.Image:
+def warmth(scene: Scene, classes: np.ndarray, measured: Mapping[str, float]) -> np.ndarray:
+    """How warm the scenery is at each pixel, in °C."""
+    things = [ROOM, *(measured.get(w, ROOM) if isinstance(w, str) else w for _, w in scene.warm)]
+    return np.asarray(np.array(things, np.float32)[classes] + _unevenness())
+
+
+def heat_picture(heat: np.ndarray) -> Image.Image:
     """The scenery as it radiates."""
-    warmth = [ROOM, *(measured.get(w, ROOM) if isinstance(w, str) else w for _, w in scene.warm)]
-    heat = np.array(warmth, np.float32)[classes] + _unevenness()
     shown = np.clip((heat - COLD) / (HOT - COLD), 0, 1) ** 0.72
     grey = (shown * 245 + 5).astype(np.uint8)
     blurred = Image.fromarray(grey).resize((WIDTH // 3, HEIGHT // 3), Image.Resampling.BILINEAR)
@@ -58,17 +65,36 @@ def _unevenness() -> np.ndarray:
     return (layers(x / 60, y / 60, 3, 131) - 0.5) * 4 + (HEIGHT / 2 - y) / HEIGHT * 3
 
 
-def mark_regions(
-    picture: Image.Image, place: Camera, detectors: Iterable[Detector], measured: Callable[[str], float | None]
-) -> None:
-    """Each measured region with its temperature, as such cameras burn it in."""
+def covered(region: Region, size: tuple[int, int]) -> np.ndarray:
+    """Which pixels of a picture (width, height) a region covers: yes and no, by (height, width)."""
+    mask = Image.new("1", size)
+    pen, places = ImageDraw.Draw(mask), _places(region, size)
+    if region.sort == "heat at a spot":
+        (x, y), *_ = places
+        pen.rectangle((x - PIXEL, y - PIXEL, x + PIXEL, y + PIXEL), fill=1)
+    elif region.sort == "heat along a line":
+        pen.line(places, fill=1, width=2 * PIXEL + 1)
+    else:
+        pen.polygon(places, fill=1, outline=1)
+    return np.asarray(mask)
+
+
+def mark_regions(picture: Image.Image, regions: Mapping[Region, float | None]) -> None:
+    """Each measured region with its temperature in °C, as such cameras burn it in."""
     pen = ImageDraw.Draw(picture)
-    for region in detectors:
-        if not isinstance(region, Region) or region.sort != "heat":
-            continue
-        corners = [((x + 1) / 2 * WIDTH, (1 - y) / 2 * HEIGHT) for x, y in region.seen]
-        value = measured(region.point)
-        pen.line([*corners, corners[0]], fill=(235, 235, 235), width=2)
+    for region, value in regions.items():
+        corners = _places(region, picture.size)
+        if region.sort == "heat at a spot":
+            (x, y), *_ = corners
+            pen.line([(x - 9, y), (x + 9, y)], fill=LINES, width=2)
+            pen.line([(x, y - 9), (x, y + 9)], fill=LINES, width=2)
+        else:
+            pen.line(corners if region.sort == "heat along a line" else [*corners, corners[0]], fill=LINES, width=2)
         text = f"{region.name}  {value:.1f} °C" if value is not None else region.name
         pen.text((min(x for x, _ in corners), max(y for _, y in corners) + 20), text, font=font(), fill=(255, 255, 255), anchor="ls",
                  stroke_width=2, stroke_fill=(18, 20, 22))  # fmt: skip
+
+
+def _places(region: Region, size: tuple[int, int]) -> list[tuple[float, float]]:
+    width, height = size
+    return [((x + 1) / 2 * (width - 1), (1 - y) / 2 * (height - 1)) for x, y in region.seen]

@@ -45,7 +45,7 @@ class StayDetector:
 @dataclass(frozen=True)
 class Region:
     """A part of the picture in which something is read, counted or measured, by corners (x, y) from -1 to 1, y upwards. `sort`:
-    plates, count or heat. `point`: what the garden's other systems call it, whose signals it tells; none for one that was
+    plates, count, heat, heat along a line, heat at a spot. `point`: what the garden's other systems call it, whose signals it tells; none for one that was
     made afterwards."""
 
     name: str

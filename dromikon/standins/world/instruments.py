@@ -13,6 +13,7 @@ COUNT = "tns1:RuleEngine/CountAggregation/Counter"
 #: Nothing is equally warm everywhere: so much colder a region is at its coldest, in °C.
 UNEVEN = 4.0
 HEAT = "tns1:VideoAnalytics/Radiometry/BoxTemperatureReading"
+SPOT = "tns1:VideoAnalytics/Radiometry/SpotTemperatureReading"
 #: Radiometry tells kelvins.
 KELVIN = 273.15
 BY_POINT = {d.point: c.id for c in CAMERAS.values() for d in c.detectors if isinstance(d, Region) and d.point}

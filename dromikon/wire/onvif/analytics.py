@@ -5,13 +5,18 @@ from typing import Any
 
 from lxml import etree
 
-from dromikon.core.devices.catalogue import DetectorSaid, DetectorTypeSaid, ModuleSaid, ParameterSaid, ShapeSaid
+from dromikon.core.devices.catalogue import (
+    MEASURES,
+    DetectorSaid,
+    DetectorTypeSaid,
+    ModuleSaid,
+    ParameterSaid,
+    ShapeSaid,
+)
+from dromikon.core.devices.settings import SHAPES
 from dromikon.wire.onvif.client import OnvifDevice, Profile, duration
 from dromikon.wire.onvif.namespaces import TAN, TT
 from dromikon.wire.onvif.soap import NOBODY, DeviceError
-
-#: The elements that hold a shape, and what they are: a run of points, or a closed one.
-SHAPES = {"Polyline": "line", "Polygon": "area"}
 
 
 async def detector_types(device: OnvifDevice, profiles: Sequence[Profile]) -> list[DetectorTypeSaid]:
@@ -29,7 +34,8 @@ async def detectors(device: OnvifDevice, profiles: Sequence[Profile]) -> list[De
     found = []
     for analytics, channel in _configurations(profiles).items():
         answer = await device.ask(TAN, "GetRules", ConfigurationToken=analytics)
-        found += [_detector(rule, analytics, channel) for rule in answer.iter(f"{{{TAN}}}Rule")]
+        rules = (rule for rule in answer.iter(f"{{{TAN}}}Rule") if rule.get("Name") != MEASURES)
+        found += [_detector(rule, analytics, channel) for rule in rules]
     return found
 
 
@@ -115,7 +121,9 @@ def _shapes(item: etree._Element) -> list[ShapeSaid]:
     found: list[ShapeSaid] = []
     for tag, sort in SHAPES.items():
         for shape in item.iter(f"{{{TT}}}{tag}"):
-            points = [_point(p) for p in shape.findall(f"{{{TT}}}Point")]
+            # A single place carries its own numbers.
+            places = [shape] if sort == "spot" else shape.findall(f"{{{TT}}}Point")
+            points = [_point(p) for p in places]
             found.append({"sort": sort, "item": item.get("Name", ""), "points": [p for p in points if p is not None]})
     return found
 
@@ -136,5 +144,6 @@ def _parameters(items: Mapping[str, Any], shapes: Sequence[ShapeSaid]) -> etree.
         item = etree.SubElement(made, f"{{{TT}}}ElementItem", Name=shape["item"])
         drawn = etree.SubElement(item, f"{{{TT}}}{tags[shape['sort']]}")
         for x, y in shape["points"]:
-            etree.SubElement(drawn, f"{{{TT}}}Point", x=f"{x:.4f}", y=f"{y:.4f}")
+            place = drawn if shape["sort"] == "spot" else etree.SubElement(drawn, f"{{{TT}}}Point")
+            place.attrib.update({"x": f"{x:.4f}", "y": f"{y:.4f}"})
     return made

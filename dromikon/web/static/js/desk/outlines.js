@@ -4,7 +4,7 @@ import { on } from "../kit/feed.js";
 import { gathered } from "../kit/gather.js";
 import { carried } from "../kit/page.js";
 import { shape } from "../kit/svg.js";
-import { drawn, labelAt } from "../sources/shape.js";
+import { labelAt, outline } from "../sources/shape.js";
 
 const GATHER = 800;
 
@@ -27,7 +27,7 @@ function one({ name, shapes }, present) {
   const group = shape("g", { class: present?.on ? "active" : "" });
   shapes.forEach(({ sort, points }, at) => {
     if (!points.length) return;
-    group.append(shape(sort === "area" ? "polygon" : "polyline", { points: drawn(points) }));
+    group.append(outline({ sort, points }));
     if (at > 0) return;
     const [x, y] = labelAt(points), reads = present && /\d/.test(present.now) ? ` ${present.now}` : "";
     group.append(shape("text", { x, y }, `${name}${reads}`));

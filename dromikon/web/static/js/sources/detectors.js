@@ -4,6 +4,7 @@ import { component, joined, markProblems } from "../kit/component.js";
 import { toast, toastLater } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { corners } from "./corners.js";
+import { measuring } from "./measuring.js";
 import { drawScene } from "./scene.js";
 import { lookOn } from "./seen.js";
 
@@ -124,4 +125,4 @@ const detectors = () => ({
   },
 });
 
-component("detectors", () => joined(detectors(), corners));
+component("detectors", () => joined(detectors(), corners, measuring));

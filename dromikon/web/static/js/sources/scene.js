@@ -1,7 +1,7 @@
 // The drawing of detectors over a picture.
 import { shape } from "../kit/svg.js";
 import { t } from "../kit/words.js";
-import { drawn, labelAt, toDrawing } from "./shape.js";
+import { labelAt, outline, toDrawing } from "./shape.js";
 
 /** With what is inside. */
 function svg(tag, attributes, ...children) {
@@ -21,7 +21,7 @@ function one(detector, opened, mayEdit) {
   const group = svg("g", { class: looks, "data-open": detector.token });
   detector.shapes.forEach(({ sort, points, words }, at) => {
     if (!points.length) return;
-    group.append(svg(sort === "area" ? "polygon" : "polyline", { points: drawn(points) }));
+    group.append(outline({ sort, points }));
     if (sort === "line") group.append(...arrow(points, words));
     if (at === 0) group.append(label(detector.name, points));
     if (opened && mayEdit) group.append(...corners(points, at));

@@ -1,8 +1,10 @@
 // Lines and areas of detectors: between the device's coordinates (-1 to 1, y upwards) and those of the drawing.
 
+import { shape } from "../kit/svg.js";
+
 export const WIDE = 1600, TALL = 900;
 /** The least corners of each sort, and the most. */
-const LEAST = { line: 2, area: 3 }, MOST = 40;
+const LEAST = { line: 2, area: 3, spot: 1 }, MOST = 40;
 
 export const toDrawing = ([x, y]) => [((x + 1) / 2) * WIDE, ((1 - y) / 2) * TALL];
 
@@ -12,7 +14,14 @@ export const toDevice = ([x, y]) => [held((x / WIDE) * 2 - 1), held(1 - (y / TAL
 const held = (value) => Math.round(Math.max(-1, Math.min(1, value)) * 10_000) / 10_000;
 
 /** The points of an SVG polyline or polygon. */
-export const drawn = (points) => points.map((p) => toDrawing(p).map((n) => n.toFixed(1)).join(",")).join(" ");
+const drawn = (points) => points.map((p) => toDrawing(p).map((n) => n.toFixed(1)).join(",")).join(" ");
+
+/** What is drawn of a shape: its outline, its run of points, or a cross at its single place. */
+export function outline({ sort, points }) {
+  if (sort !== "spot") return shape(sort === "area" ? "polygon" : "polyline", { points: drawn(points) });
+  const [x, y] = toDrawing(points[0]);
+  return shape("path", { d: `M ${x - 20} ${y} H ${x + 20} M ${x} ${y - 20} V ${y + 20}`, class: "spot" });
+}
 
 /** Shapes with one corner elsewhere. */
 export function moved(shapes, at, corner, place) {
@@ -24,6 +33,7 @@ export function moved(shapes, at, corner, place) {
 /** Shapes with one corner more, in the middle between a corner and the next one. */
 export function grown(shapes, at, corner) {
   const { points, sort } = shapes[at];
+  if (sort === "spot") return shapes;
   const next = points[corner + 1] || (sort === "area" ? points[0] : points[corner - 1]);
   if (points.length >= MOST) return shapes;
   const middle = [held((points[corner][0] + next[0]) / 2), held((points[corner][1] + next[1]) / 2)];
