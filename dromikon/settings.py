@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "dromikon.daybook",
     "dromikon.desk",
     "dromikon.archive",
+    "dromikon.records",
     "dromikon.keeping",
     "dromikon.web",
 ]

@@ -21,7 +21,7 @@ _CALLS = ("http", "script")
 #: Deliveries of so many ms are looked at.
 REACH = 7 * 86_400_000
 #: Deliveries into our own database are none.
-_OUTSIDE = ~Q(delivery__in=(Delivery.INSIDE, "")) & ~Q(action="evidence")
+OUTSIDE = ~Q(delivery__in=(Delivery.INSIDE, "")) & ~Q(action="evidence")
 
 
 def deliveries_of(site: str, shown: str = "", text: str = "", limit: int = 200) -> list[dict[str, Any]]:
@@ -66,7 +66,7 @@ def counts_of(site: str) -> dict[str, int]:
 
 
 def _latest(site: str) -> QuerySet[Step]:
-    return Step.objects.filter(_OUTSIDE, site=site, due__gt=now_ms() - REACH)
+    return Step.objects.filter(OUTSIDE, site=site, due__gt=now_ms() - REACH)
 
 
 def _took(step: Step) -> int | None:

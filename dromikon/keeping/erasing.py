@@ -29,6 +29,7 @@ from dromikon.people.audit import record
 from dromikon.people.models import AuditEntry, Person
 from dromikon.people.roles import May
 from dromikon.people.services import log_out_everywhere, tell_sites
+from dromikon.records.follow import make_anew
 
 PICTURE = "It was erased."
 #: A face this similar, in percent, is taken for the same person's.
@@ -80,6 +81,7 @@ def erase_person(who: Everywhere, person: Person) -> None:
         count = _erase_in_trail(person, name)
         record(None, who.person, "erased person", f"person:{person.pk}", at, entries=count)
     _replace_everywhere(name)
+    make_anew()
 
 
 def _erase_in_trail(person: Person, name: str) -> int:
@@ -116,6 +118,7 @@ def erase_entry(access: Access, known: WatchList, value: str) -> int:
         for word in {value, *(e.label for e in gone if e.label)}:
             _replace_everywhere(word, access.site.id)
     entries_of.cache_clear()
+    make_anew()
     return len(seen)
 
 

@@ -14,6 +14,7 @@ from dromikon.clock import now_ms
 from dromikon.installation.settings import setting
 from dromikon.keeping.classes import CLASSES, Kept
 from dromikon.keeping.policy import Keeping
+from dromikon.records.follow import forget_gone
 
 log = logging.getLogger("dromikon.keeping")
 
@@ -39,6 +40,8 @@ def forget() -> str:
         _count(done, kept, _paced(kept.forget(now - kept.days(policy) * DAY)))
     _make_room(policy, now, done)
     if done:
+        # What is gone is found no more.
+        _paced(forget_gone(now))
         _give_back()
     return ", ".join(f"{count} {name}" for name, count in done.items()) or "nothing was past keeping"
 

@@ -7,6 +7,7 @@ from dromikon.keeping.backups import back_up, backup_every
 from dromikon.keeping.clips import clips_every, forget_clips
 from dromikon.keeping.forgetting import forget, forget_every
 from dromikon.keeping.recordings import look_at_recordings, recordings_every
+from dromikon.keeping.records import follow_records, records_every
 from dromikon.keeping.silences import look_for_silences, silences_every
 from dromikon.keeping.trail import anchor_every, keep_anchor
 
@@ -29,6 +30,7 @@ JOBS: tuple[Job, ...] = (
     Job("forgetting", forget_every, forget),
     Job("audit-trail", anchor_every, keep_anchor),
     Job("recordings", recordings_every, look_at_recordings),
+    Job("records", records_every, follow_records),
     Job("clips", clips_every, forget_clips),
     Job("silences", silences_every, look_for_silences),
 )

@@ -12,6 +12,7 @@ from dromikon.authoring.sightings import lists_for
 from dromikon.authoring.trace import trace_of
 from dromikon.authoring.trace_picture import picture_of
 from dromikon.clock import now_ms
+from dromikon.core.instants import Instant
 from dromikon.core.kinds import HIDDEN, KINDS, NOT_COMPARED, public_fields
 from dromikon.core.words import t
 from dromikon.daybook.models import EventRow, LineRow, RunRow
@@ -21,7 +22,7 @@ from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.sources.models import Point
 from dromikon.web.trace_drawing import drawing_of
-from dromikon.web.views import site_view
+from dromikon.web.views import in_address, site_view
 
 #: So many latest events are listed.
 RECENT = 40
@@ -125,8 +126,16 @@ def _shown(value: Any, unit: str) -> str:
 
 @site_view()
 def recent(request: HttpRequest, access: Access) -> HttpResponse:
-    """The latest events again, for a page that heard of one or of many."""
-    return render(request, "daybook/_rows.html", {"access": access, "recent": recent_of(access)})
+    """The latest events again, for a page that heard of one or of many; with `start` and `end` those of a stretch of the past."""
+    start, end = (in_address(request.GET.get(name)) for name in ("start", "end"))
+    found = recent_of(access) if start is None or end is None else _of_stretch(access, start, end)
+    return render(request, "daybook/_rows.html", {"access": access, "recent": found, "past": start is not None})
+
+
+def _of_stretch(access: Access, start: Instant, end: Instant) -> list[dict[str, Any]]:
+    """The latest events of a stretch, as many as are listed."""
+    found = EventRow.objects.filter(site=access.site.id, initial=False, occurred_at__gte=start, occurred_at__lt=end)
+    return rows_of(found.order_by("-occurred_at", "-seq")[:RECENT])
 
 
 def _row(event: EventRow, point: Point | None) -> dict[str, Any]:

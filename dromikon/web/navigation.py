@@ -70,6 +70,7 @@ SCREENS = (
             Keys(_("Open the chosen run"), {"open": "Enter"}),
         ),
     ),
+    Screen("records", _("Records"), "e"),
     Screen("rulebook", _("Rulebook"), "r"),
     Screen("sources", _("Sources"), "s"),
     Screen(

@@ -31,6 +31,10 @@ const daybook = () => ({
     const end = this.live ? t("now") : wall(this.end, true, true);
     return `${wall(this.end - this.span, true, true)} – ${end}`;
   },
+  get recordsHref() {
+    const stretch = { start: Math.floor(this.end - this.span), end: Math.ceil(this.end) };
+    return addressOf("records", {}, this.live ? { last: Math.round(this.span) } : stretch);
+  },
   get middle() { return this.live ? this.end : this.end - this.span / 2; },
   get axis() { return new Axis(this.end - this.span, this.end, LEFT, this.drawing.width - LEFT - RIGHT); },
 
@@ -126,6 +130,7 @@ const daybook = () => ({
   async load() {
     const start = Math.floor(this.end - this.span * 1.3);
     const end = Math.min(Math.ceil(this.end + this.span * 0.3), start + MOST_ASKED);
+    this.listStretch();
     const found = await call("marks", { query: { start, end } }).catch(() => null);
     if (!found) return;
     Object.assign(this, { events: found.events, runs: found.runs });
@@ -140,15 +145,23 @@ const daybook = () => ({
 
   hover(e) {
     const spot = this.drawing.under(e);
-    e.target.style.cursor = spot ? "pointer" : "";
-    this.say(spot ? spot.text : "\u00a0");
+    const lane = this.drawing.named(e);
+    e.target.style.cursor = spot || lane?.id ? "pointer" : "";
+    const words = lane?.id ? t("All that happened here in this time: {area}", { area: lane.name }) : "\u00a0";
+    this.say(spot ? spot.text : words);
   },
   say(text) { this.$root.querySelector("[data-hover]").textContent = text; },
   click(e) {
     const spot = this.drawing.under(e);
-    if (!spot) return;
+    if (!spot) { this.openLane(this.drawing.named(e)); return; }
     if (spot.count > CROWDED && this.span > CLOSE) this.zoomInto(this.axis.at(spot.x));
     else this.open(spot.event);
+  },
+  /** A lane's name leads to all that happened there in this time. */
+  openLane(lane) {
+    if (!lane?.id) return;
+    const { start, end } = this.axis;
+    location.href = addressOf("records", {}, { area: lane.id, start: Math.floor(start), end: Math.ceil(end) });
   },
   open(event) { openSheet(addressOf("event", { event }), `event-${event}`); },
 });

@@ -105,6 +105,11 @@ export class Drawing {
 
   spot(x, y0, y1, event, count, text) { this.spots.push({ x, y0, y1, event, count, text }); }
 
+  /** The lane whose name lies under the pointer. */
+  named({ offsetX: x, offsetY: y }) {
+    return x < LEFT ? this.lanes[Math.floor((y - TOP) / this.tall)] : undefined;
+  }
+
   /** What lies under the pointer. */
   under({ offsetX: x, offsetY: y }) {
     const near = this.spots.filter((s) => Math.abs(s.x - x) < 7 && y >= s.y0 && y <= s.y1);

@@ -1,0 +1,1 @@
+"""Records: what happened at a site, one row each, as it is searched for."""
