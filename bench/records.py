@@ -10,6 +10,9 @@ from contextlib import closing
 from pathlib import Path
 
 from bench.report import Result
+from dromikon.core.records.entry import Entry
+from dromikon.core.records.search import FACETS, Search
+from dromikon.records import index
 
 RECORDS, DAYS = 1_000_000, 90
 NOW = 1_795_000_000_000
@@ -25,9 +28,6 @@ def measure() -> Iterator[Result]:
 
 
 def _over(folder: Path) -> Iterator[Result]:
-    from dromikon.core.records.search import Search
-    from dromikon.records import index
-
     began = time.perf_counter()
     with closing(index.connect()) as opened:
         _fill(opened)
@@ -40,19 +40,19 @@ def _over(folder: Path) -> Iterator[Result]:
             ("two points", Search(last=0, point=("p1", "p6"))),
         ):
             finder = index.Finder(opened, "s", search, NOW)
-            bare = _bare(folder / index.FILE, search)
-            pairs = [(_timed(lambda finder=finder: finder.page(ROWS)), _timed(bare)) for _ in range(7)]
-            mine, theirs = (min(times) for times in zip(*pairs, strict=True))
+            page, rest = _bare(folder / index.FILE, search)
+            mine, theirs = _in_turns(lambda finder=finder: finder.page(ROWS), page)
             yield Result(
-                f"first page of {what} ({mine * 1000:.0f} ms), against bare sqlite3", mine / theirs, 3.0, "times"
+                f"first page of {what} ({mine * 1000:.1f} ms), against bare sqlite3", mine / theirs, 3.0, "times"
+            )
+            mine, theirs = _in_turns(lambda finder=finder: (finder.count(), finder.facets()), rest)
+            yield Result(
+                f"counts and facets of {what} ({mine * 1000:.0f} ms), against bare sqlite3", mine / theirs, 3.0, "times"
             )
     print(f"  taken up in {filled:.0f} s ({RECORDS / filled:,.0f} a second), {size:,.0f} MB")
 
 
 def _fill(opened: sqlite3.Connection) -> None:
-    from dromikon.core.records.entry import Entry
-    from dromikon.records import index
-
     chance = random.Random(7)
     step = DAYS * 86_400_000 // RECORDS
     for start in range(0, RECORDS, 10_000):
@@ -69,24 +69,38 @@ def _fill(opened: sqlite3.Connection) -> None:
             index.put(opened, entries)
 
 
-def _bare(path: Path, search: object) -> Callable[[], None]:
-    """The same first page, asked by hand."""
-    where, values = ["site = 's'"], []
+def _bare(path: Path, search: Search) -> tuple[Callable[[], None], Callable[[], None]]:
+    """The same first page, asked by hand as well as it can be; and its counts and facets besides."""
+    where, values = ["record.site = 's'"], []
     for name in ("kind", "point"):
-        if wanted := getattr(search, name):
-            where.append(f"{name} IN ({','.join('?' * len(wanted))})")
+        if wanted := search.values(name):
+            where.append(f"record.{name} IN ({','.join('?' * len(wanted))})")
             values += wanted
-    if search.last:  # type: ignore[attr-defined]
-        where.append("record.id >= ?")
-        values.append((NOW - search.last) * 4096)  # type: ignore[attr-defined]
-    source = "record"
-    if search.words:  # type: ignore[attr-defined]
-        source = "word JOIN record ON record.id = word.rowid"
+    source, place = "record", "record.id"
+    if search.words:
+        source, place = "word CROSS JOIN record ON record.id = word.rowid", "word.rowid"
         where.append("word MATCH ?")
-        values.append(f'"{search.words}"*')  # type: ignore[attr-defined]
-    query = f"SELECT record.* FROM {source} WHERE {' AND '.join(where)} ORDER BY record.id DESC LIMIT {ROWS}"
+        values.append(f'"{search.words}"*')
+    fits = f"FROM {source} WHERE {' AND '.join(where)}"
+    ordered = f"{fits} ORDER BY {place} DESC LIMIT"
+    questions = [
+        f"SELECT count(*) FROM (SELECT 1 {fits} LIMIT {index.MOST_COUNTED + 1})",
+        *(
+            f"SELECT f, count(*) FROM (SELECT record.{name} f {ordered} {index.MOST_FACETED}) GROUP BY f"
+            for name in FACETS
+        ),
+    ]
     opened = sqlite3.connect(path)
-    return lambda: opened.execute(query, values).fetchall()
+    page = lambda: opened.execute(f"SELECT record.* {ordered} {ROWS}", values).fetchall()  # noqa: E731
+    rest = lambda: [opened.execute(question, values).fetchall() for question in questions]  # noqa: E731
+    return page, rest
+
+
+def _in_turns(ours: Callable[[], object], bare: Callable[[], object]) -> tuple[float, float]:
+    """The best time of each, asked in turns."""
+    pairs = [(_timed(ours), _timed(bare)) for _ in range(9)]
+    mine, theirs = (min(times) for times in zip(*pairs, strict=True))
+    return mine, theirs
 
 
 def _timed(do: Callable[[], object]) -> float:

@@ -14,6 +14,7 @@ from django.db import OperationalError
 from dromikon import config, start
 from dromikon.backup.upgrade import upgrade
 from dromikon.demo import load, quillmere
+from dromikon.records.follow import follow
 from dromikon.sites.models import Customer
 from dromikon.standins.run import ports
 from dromikon.supervisor import Part, look_after, stop_all, told_to_stop
@@ -39,6 +40,7 @@ def run() -> int:
         # The stand-ins draw what their cameras see while the past is lived.
         parts[0].start()
         load.load(_say)
+        follow()
         load.set_demo_token(os.environ.get("DROMIKON_DEMO_TOKEN", ""))
         _until_answered(ports(config.standins_port()).values())
         _until_drawn(ports(config.standins_port())["control"])

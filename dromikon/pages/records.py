@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from dromikon.authoring.recorded import Labels, cameras_of
 from dromikon.clock import now_ms
+from dromikon.core.alarms.states import OPEN_TO_ANSWER, OUTCOMES
 from dromikon.core.kinds import KINDS
 from dromikon.core.records.entry import SINGLE, SORTS
 from dromikon.core.records.search import FACETS, STRETCHES, Search, from_pairs
@@ -20,6 +21,7 @@ from dromikon.people.roles import May
 from dromikon.records.index import MOST_COUNTED, MOST_FACETED
 from dromikon.records.services import Found, Page, find, kept_by
 from dromikon.refusals import Refused
+from dromikon.web.templatetags.kit import STEP_LOOKS
 from dromikon.web.views import in_address, site_view
 
 #: So many stand on a page.
@@ -62,7 +64,7 @@ def _rows(access: Access, found: Iterable[Found], labels: Labels) -> list[dict[s
     return [
         {
             "row": row, "icon": _icon(row), "sort": t(SINGLE[row.sort]), "title": _title(row), "point": labels.of("point", row.point),
-            "area": labels.of("area", row.area), "rule": labels.of("rule", row.rule), "outcome": labels.of("outcome", row.outcome),
+            "area": labels.of("area", row.area), "rule": labels.of("rule", row.rule), "outcome": labels.of("outcome", row.outcome), "look": _look(row),
             "camera": seen_from.get(row.point), "run": runs.get(row.ref) if row.sort == "alarm" else None,
         }
         for row in rows
@@ -72,6 +74,13 @@ def _rows(access: Access, found: Iterable[Found], labels: Labels) -> list[dict[s
 def _icon(row: Found) -> str:
     kind = KINDS.get(row.kind)
     return kind.icon if kind else ICONS[row.sort]
+
+
+def _look(row: Found) -> str:
+    """What has gone well or not looks so; what an alarm was is a word."""
+    if row.sort in ("run", "delivery"):
+        return STEP_LOOKS.get(row.outcome, "wait") if row.outcome else ""
+    return "wait" if row.outcome in (*OPEN_TO_ANSWER, "test", "late") and row.outcome not in OUTCOMES else ""
 
 
 def _title(row: Found) -> str:

@@ -222,7 +222,7 @@ class Finder:
         place = "record.id"
         source = "record"
         if self.match is not None:
-            source, place = "word JOIN record ON record.id = word.rowid", "word.rowid"
+            source, place = "word CROSS JOIN record ON record.id = word.rowid", "word.rowid"
             where.append("word MATCH ?")
             values.append(self.match)
         query = (

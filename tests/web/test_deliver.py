@@ -246,6 +246,7 @@ async def test_calls_go_only_where_an_administrator_allows():
     assert one.status == "failed" and "not allowed" in one.answer
 
 
+@pytest.mark.timeless
 def test_evidence_is_fetched_from_the_recorder_kept_and_hashed(bench, standins):
     Recorder.objects.update(address=standins["recorder"])
     bench.cross(at=now_ms() - 20_000)
@@ -287,6 +288,7 @@ def test_a_step_that_expires_is_loud_and_never_by_its_own_rule(bench, as_):
     assert EventRow.objects.filter(kind="step.expired").count() == 2, "the watchman's own call expired too"
 
 
+@pytest.mark.timeless
 async def test_a_burst_at_one_host_goes_out_at_once_and_in_order_where_the_rule_wants_it(serve):
     got, under_way, most = [], 0, 0
 

@@ -12,7 +12,7 @@ from dromikon.people.models import Person
 from dromikon.sources.models import Recorder
 from tests.conftest import GARDENS
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
 PACK = struct.Struct(">BQI")
 
 

@@ -42,5 +42,10 @@ def told(row: EventRow) -> str:
         if value in (None, "", HIDDEN) or name in MUTE or (field is not None and field.type in NOT_COMPARED):
             continue
         shown = f"{value:g}" if isinstance(value, float) else str(value)
-        said.append(f"{shown} {field.unit}".strip() if field is not None else f"{name} {shown}")
+        if name == "unit" and said:
+            said[-1] += f" {shown}"
+        elif field is None or (field.type == "number" and name != "value"):
+            said.append(f"{field.label if field else name} {shown} {field.unit if field else ''}".strip())
+        else:
+            said.append(f"{shown} {field.unit}".strip())
     return " · ".join(said)

@@ -2,6 +2,7 @@
 import { addressOf, call } from "../kit/ask.js";
 import { shape } from "../kit/svg.js";
 import { toast, toastLater } from "../kit/toasts.js";
+import { wall } from "../kit/times.js";
 import { t } from "../kit/words.js";
 import { TALL, WIDE, toDevice, toDrawing } from "./shape.js";
 
@@ -50,7 +51,7 @@ export const measuring = {
     try {
       const { celsius } = await call("measure", { places: { device: this.$root.dataset.id }, content: { x, y } });
       const at = Date.now();
-      this.measured = [{ place, at, words: shown(celsius), time: new Date(at).toLocaleTimeString() }, ...this.measured]
+      this.measured = [{ place, at, words: shown(celsius), time: wall(at, false, true) }, ...this.measured]
         .slice(0, MOST);
     } catch (error) {
       toast(error.problems?.[0]?.message || error.message, { bad: true });
