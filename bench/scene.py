@@ -72,20 +72,30 @@ def _documents() -> list[bytes]:
 
 
 def _against_reading() -> Result:
-    documents, detecting = _documents(), Detecting(_detectors())
-    began = time.perf_counter()
-    for document in documents:
-        list(frames_in(document))
-    alone = time.perf_counter() - began
-    began = time.perf_counter()
-    for document in documents:
-        for frame in frames_in(document):
-            detecting.take(sight_of(frame))
-    whole = time.perf_counter() - began
+    documents = _documents()
+    # In turns, so that what else the machine does falls on both.
+    pairs = [(_alone(documents), _whole(documents)) for _ in range(4)]
+    alone, whole = (min(times) for times in zip(*pairs, strict=True))
     print(
         f"       {FRAMES / whole:,.0f} frames a second of {OBJECTS} objects through 20 detectors, {FRAMES / alone:,.0f} read alone"
     )
     return Result("frames through 20 detectors against reading alone", whole / alone, 1.5, "times")
+
+
+def _alone(documents: list[bytes]) -> float:
+    began = time.perf_counter()
+    for document in documents:
+        list(frames_in(document))
+    return time.perf_counter() - began
+
+
+def _whole(documents: list[bytes]) -> float:
+    detecting = Detecting(_detectors())
+    began = time.perf_counter()
+    for document in documents:
+        for frame in frames_in(document):
+            detecting.take(sight_of(frame))
+    return time.perf_counter() - began
 
 
 def _walk(rng: np.random.Generator, count: int, things: int, start: int) -> list[Sight]:
@@ -94,7 +104,13 @@ def _walk(rng: np.random.Generator, count: int, things: int, start: int) -> list
         places = (places + rng.normal(0, 0.003, places.shape)).clip(0.1, 0.9)
         boxes = np.column_stack((places[:, 0] - 0.03, places[:, 1] - 0.1, places[:, 0] + 0.03, places[:, 1]))
         made.append(
-            Sight(start + i * EVERY, tuple(map(str, range(things))), ("human",) * things, (90.0,) * things, boxes)
+            Sight(
+                start + i * EVERY,
+                tuple(map(str, range(things))),
+                ("human",) * things,
+                (90.0,) * things,
+                list(map(tuple, boxes.tolist())),
+            )
         )
     return made
 

@@ -32,7 +32,7 @@ def sight(at, *things):
     rows = [(*t, *("human", 0.2)[len(t) - 3 :]) for t in things]
     boxes = [(x - h / 4, y - h, x + h / 4, y) for _, x, y, _, h in rows]
     ids, kinds = tuple(str(r[0]) for r in rows), tuple(r[3] for r in rows)
-    return Sight(at, ids, kinds, (90.0,) * len(rows), np.array(boxes, float).reshape(-1, 4))
+    return Sight(at, ids, kinds, (90.0,) * len(rows), [tuple(map(float, box)) for box in boxes])
 
 
 def walk(*corners, every=100, kind="human", height=0.2, id=1):
@@ -117,7 +117,7 @@ class TestKinds:
 
     def test_a_bay_is_occupied_in_time_though_boxes_tremble_or_are_missed(self):
         steps = list(walk((0, 0.5, 0.9), (4_000, 0.5, 0.9), kind="vehicle", height=0.5))
-        covered = next(iter(Ground([Area(MIDDLE, True)]).pairs(steps[0].boxes.tolist())))[2]
+        covered = next(iter(Ground([Area(MIDDLE, True)]).pairs(steps[0].sides)))[2]
         bay = made("occupied", overlap=100 * covered, seconds=2)
         trembling = [sight(s.at, (1, 0.5, 0.9 + 0.01 * (i % 2), "vehicle", 0.5)) for i, s in enumerate(steps) if i % 7]
         assert [at for phase, at, _ in told(bay, trembling) if phase is BEGIN][0] < 2_600
@@ -279,7 +279,7 @@ class TestKept:
         for later, row in steps:
             at += later
             one = sight(at, *row)
-            sights.append(Sight(at, one.ids, one.kinds, one.sure, one.boxes.clip(0, 1)))
+            sights.append(Sight(at, one.ids, one.kinds, one.sure, list(map(tuple, one.boxes.clip(0, 1).tolist()))))
         back = unpack(pack(sights))
         assert [(s.at, s.ids, s.kinds, s.sure) for s in back] == [(s.at, s.ids, s.kinds, s.sure) for s in sights]
         for one, other in zip(back, sights, strict=True):

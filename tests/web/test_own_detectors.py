@@ -5,7 +5,6 @@ import json
 from contextlib import closing
 from datetime import timedelta
 
-import numpy as np
 import pytest
 from asgiref.sync import sync_to_async
 from django.core.exceptions import PermissionDenied
@@ -54,7 +53,7 @@ def sight(at, *feet):
     """People who stand at some places."""
     boxes = [(x - 0.05, y - 0.2, x + 0.05, y) for x, y in feet]
     count = len(feet)
-    return Sight(at, tuple(map(str, range(count))), ("human",) * count, (90.0,) * count, np.array(boxes, float).reshape(-1, 4))  # fmt: skip
+    return Sight(at, tuple(map(str, range(count))), ("human",) * count, (90.0,) * count, [tuple(map(float, box)) for box in boxes])  # fmt: skip
 
 
 def walked(start, seconds=10):

@@ -91,17 +91,16 @@ def _sights(
     moved = np.column_stack([columns.take("<i2", things) for _ in range(4)]) if things else np.zeros((0, 4), np.int64)
     boxes = np.empty((things, 4))
     boxes[order] = _summed(moved, objects[order]) / PARTS
-    at = 0
+    ids, classed = [names[i] for i in objects.tolist()], [kinds[i] for i in classes.tolist()]
+    sure, sides, at = (
+        sures.astype(float).tolist(),
+        [(left, top, right, bottom) for left, top, right, bottom in boxes.tolist()],
+        0,
+    )
     for passed, count in zip(ats.tolist(), counts.tolist(), strict=True):
         rows = slice(at, at + count)
         at += count
-        yield Sight(
-            start + passed,
-            tuple(names[i] for i in objects[rows].tolist()),
-            tuple(kinds[i] for i in classes[rows].tolist()),
-            tuple(float(s) for s in sures[rows].tolist()),
-            boxes[rows],
-        )
+        yield Sight(start + passed, tuple(ids[rows]), tuple(classed[rows]), tuple(sure[rows]), sides[rows])
 
 
 def _differences(sides: NDArray[np.int32], objects: NDArray[np.uint16]) -> NDArray[np.int32]:

@@ -83,9 +83,11 @@ class Detecting:
             for track in counted:
                 track.metres = self._optics.tall(track.box) or track.metres
         self._look_into(sight.at, counted)
+        at = sight.at
         for worker in self._at_lines:
+            see = worker.see
             for track in counted:
-                worker.see(sight.at, track, 0.0)
+                see(at, track, 0.0)
         for worker in self._looking:
             if told := worker.watching.looked(sight.at, counted):
                 worker.hear(told)

@@ -1,7 +1,7 @@
-"""Where things stand in the areas of a channel's detectors. Most things are in few areas, so each area is first asked by the
-rectangle around it; few things are in a picture, so nothing is gained by reckoning with arrays."""
+"""Where things stand in the areas of a channel's detectors. Most things are in few areas, so only those are asked that reach into
+the field of the picture in which a thing stands; few things are in a picture, so nothing is gained by reckoning with arrays."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
 
 import numpy as np
@@ -10,6 +10,9 @@ from dromikon.core.scene.shapes import Corner
 
 #: An area's share that a box covers is counted on a grid of so many cells.
 COLUMNS, ROWS = 160, 90
+#: The picture in so many fields, each of which knows what reaches into it; the last is of what lies on the very edge.
+ACROSS, DOWN = 25, 17
+LAST_ACROSS, LAST_DOWN = ACROSS - 1, DOWN - 1
 #: Left, top, right, bottom, in shares of the picture.
 Sides = Sequence[float]
 
@@ -54,7 +57,12 @@ class Ground:
     """Several areas, each known by its place among them."""
 
     def __init__(self, areas: Sequence[Area]) -> None:
-        self._standing = [(place, *a.around, a.holds) for place, a in enumerate(areas) if not a.covers]
+        #: By the field of the picture that a foot is in, the areas that reach into it.
+        self._fields: list[list[tuple[int, Callable[[float, float], bool]]]] = [[] for _ in range(ACROSS * DOWN)]
+        for place, area in enumerate(areas):
+            if not area.covers:
+                for number in _reached(area):
+                    self._fields[number].append((place, area.holds))
         self._covered = [(place, *a.around, a.covered) for place, a in enumerate(areas) if a.covers]
 
     def pairs(self, boxes: Sequence[Sides]) -> list[tuple[int, int, float]]:
@@ -64,8 +72,8 @@ class Ground:
         for row, box in enumerate(boxes):
             left, top, right, bottom = box
             x = (left + right) / 2
-            for place, least_x, least_y, most_x, most_y, holds in self._standing:
-                if least_x <= x <= most_x and least_y <= bottom <= most_y and holds(x, bottom):
+            for place, holds in self._fields[int(x * LAST_ACROSS) + int(bottom * LAST_DOWN) * ACROSS]:
+                if holds(x, bottom):
                     found.append((row, place, 1.0))
             for place, least_x, least_y, most_x, most_y, covered in self._covered:
                 if left < most_x and right > least_x and top < most_y and bottom > least_y:
@@ -73,3 +81,11 @@ class Ground:
                     if share > 0:
                         found.append((row, place, share))
         return found
+
+
+def _reached(area: Area) -> Iterator[int]:
+    """The fields that the rectangle around an area reaches into."""
+    left, top, right, bottom = (max(0.0, min(1.0, side)) for side in area.around)
+    for y in range(int(top * LAST_DOWN), int(bottom * LAST_DOWN) + 1):
+        for x in range(int(left * LAST_ACROSS), int(right * LAST_ACROSS) + 1):
+            yield x + y * ACROSS

@@ -1,5 +1,6 @@
 """One picture as detectors take it: what is in it, as rows that are reckoned with together."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from math import isfinite
@@ -7,7 +8,7 @@ from math import isfinite
 import numpy as np
 from numpy.typing import NDArray
 
-from dromikon.core.devices.frames import SceneFrame, Seen
+from dromikon.core.devices.frames import SceneFrame
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import CLASSES
 
@@ -22,22 +23,28 @@ NAMES = {"person": "human", "face": "human", "car": "vehicle", "truck": "vehicle
 
 @dataclass(frozen=True, slots=True)
 class Sight:
-    """What is in a picture. `boxes`: a row each of left, top, right, bottom, as shares from the picture's left and top.
-    `sure`: in percent; 100 where the device does not say."""
+    """What is in a picture. `sides`: of each thing left, top, right, bottom, as shares from the picture's left and top: as numbers, since
+    few things are in a picture, and nothing is gained by arrays. `sure`: in percent; 100 where the device does not say."""
 
     at: Instant
     ids: tuple[str, ...]
     kinds: tuple[str, ...]
     sure: tuple[float, ...]
-    boxes: Boxes
+    sides: Sequence[Sides]
 
     def __len__(self) -> int:
         return len(self.ids)
 
     @property
+    def boxes(self) -> Boxes:
+        """The sides as an array, a row each."""
+        return np.array(self.sides, float).reshape(-1, 4)
+
+    @property
     def feet(self) -> Boxes:
         """Where things stand: the middle of each box's lower side."""
-        return np.column_stack(((self.boxes[:, 0] + self.boxes[:, 2]) / 2, self.boxes[:, 3]))
+        boxes = self.boxes
+        return np.column_stack(((boxes[:, 0] + boxes[:, 2]) / 2, boxes[:, 3]))
 
 
 def sight_of(frame: SceneFrame) -> Sight:
@@ -48,9 +55,15 @@ def sight_of(frame: SceneFrame) -> Sight:
     sures: list[float] = []
     boxes: list[Sides] = []
     for thing in frame.seen:
-        box, sure = _box(thing), _percent(thing.likelihood)
+        # From ONVIF's normalised coordinates (-1 to 1, upwards); asked for every object, so the usual ones are not passed on.
+        x1, y1, x2, y2 = thing.box
+        left, top, right, bottom = (x1 + 1) / 2, (1 - y1) / 2, (x2 + 1) / 2, (1 - y2) / 2
+        box: Sides | None = (left, top, right, bottom)
+        if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
+            box = _within(left, top, right, bottom)
         if box is None:
             continue
+        sure = _percent(thing.likelihood)
         row = rows.setdefault(thing.object, len(boxes))
         if row == len(boxes):
             kinds.append(kind_of(thing.kind))
@@ -58,14 +71,14 @@ def sight_of(frame: SceneFrame) -> Sight:
             boxes.append(box)
         elif sure > sures[row]:
             kinds[row], sures[row], boxes[row] = kind_of(thing.kind), sure, box
-    whole = Sight(frame.at, tuple(rows), tuple(kinds), tuple(sures), np.array(boxes, float).reshape(-1, 4))
+    whole = Sight(frame.at, tuple(rows), tuple(kinds), tuple(sures), boxes)
     return whole if len(boxes) <= MOST else _surest(whole)
 
 
 def _surest(sight: Sight) -> Sight:
     rows: list[int] = np.argsort([-sure for sure in sight.sure], kind="stable")[:MOST].tolist()
     ids, kinds = (tuple(names[row] for row in rows) for names in (sight.ids, sight.kinds))
-    return Sight(sight.at, ids, kinds, tuple(sight.sure[row] for row in rows), sight.boxes[rows])
+    return Sight(sight.at, ids, kinds, tuple(sight.sure[row] for row in rows), [sight.sides[row] for row in rows])
 
 
 @lru_cache(maxsize=200)
@@ -75,15 +88,12 @@ def kind_of(name: str) -> str:
     return known if known in CLASSES else "other"
 
 
-def _box(thing: Seen) -> Sides | None:
-    """From ONVIF's normalised coordinates (-1 to 1, upwards)."""
-    x1, y1, x2, y2 = thing.box
-    if not isfinite(x1 + y1 + x2 + y2):
+def _within(left: float, top: float, right: float, bottom: float) -> Sides | None:
+    """The part of a box that lies in the picture, if there is any."""
+    if not isfinite(left + top + right + bottom):
         return None
-    left, right, top, bottom = (x1 + 1) / 2, (x2 + 1) / 2, (1 - y1) / 2, (1 - y2) / 2
-    if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
-        left, right = sorted((_held(left), _held(right)))
-        top, bottom = sorted((_held(top), _held(bottom)))
+    left, right = sorted((_held(left), _held(right)))
+    top, bottom = sorted((_held(top), _held(bottom)))
     return (left, top, right, bottom) if right > left and bottom > top else None
 
 

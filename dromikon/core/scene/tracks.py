@@ -5,7 +5,7 @@ from math import dist, hypot
 
 from dromikon.core.instants import Instant
 from dromikon.core.scene.shapes import Corner
-from dromikon.core.scene.sight import Sight
+from dromikon.core.scene.sight import Sides, Sight
 
 #: An object that is not seen for so long, in ms, is gone; detectors may wait longer or shorter.
 USUAL_LIFE = 2_000
@@ -50,16 +50,18 @@ class Track:
         self._kinds[kind] = told = self._kinds.get(kind, 0.0) + sure
         if kind != self.kind and told > self._kinds.get(self.kind, 0.0):
             self.kind = kind
-        self.sure = max(self.sure, sure)
+        if sure > self.sure:
+            self.sure = sure
         self.at, self.foot, self.box = at, foot, box
-        self._lately.append((at, foot))
-        while len(self._lately) > 2 and self._lately[1][0] <= at - SPEED_OVER:
-            del self._lately[0]
-        began, place = self._lately[0]
+        lately, long_ago = self._lately, at - SPEED_OVER
+        lately.append((at, foot))
+        while len(lately) > 2 and lately[1][0] <= long_ago:
+            del lately[0]
+        began, place = lately[0]
         if at - began >= SPEED_OVER / 2:
             seconds = (at - began) / 1000
-            self.way = (foot[0] - place[0]) * self.wider / seconds, (foot[1] - place[1]) / seconds
-            self.speed = hypot(*self.way) / max(self.height, 0.01)
+            self.way = aside, down = (foot[0] - place[0]) * self.wider / seconds, (foot[1] - place[1]) / seconds
+            self.speed = hypot(aside, down) / max(box[3] - box[1], 0.01)
 
 
 class Tracks:
@@ -83,12 +85,11 @@ class Tracks:
         gone = [t for t in self.now.values() if back > SET_BACK or sight.at - t.at > self.life]
         for track in gone:
             del self.now[track.id]
-        seen = [self._follow(sight, i, box, gone) for i, box in enumerate(sight.boxes.tolist())]
+        seen = [self._follow(sight, i, box, gone) for i, box in enumerate(sight.sides)]
         return seen, gone
 
-    def _follow(self, sight: Sight, row: int, box: list[float], gone: list[Track]) -> Track:
-        id, (left, top, right, bottom) = sight.ids[row], box
-        foot = ((left + right) / 2, bottom)
+    def _follow(self, sight: Sight, row: int, box: Sides, gone: list[Track]) -> Track:
+        id, foot = sight.ids[row], ((box[0] + box[2]) / 2, box[3])
         track = self.now.get(id)
         if track is not None and _jumped(track, sight.at, foot):
             gone.append(track)
@@ -96,11 +97,11 @@ class Tracks:
         if track is None:
             self._count += 1
             track = Track(
-                self._count, id, sight.kinds[row], 0.0, sight.at, sight.at, foot, (left, top, right, bottom), born=foot,
+                self._count, id, sight.kinds[row], 0.0, sight.at, sight.at, foot, box, born=foot,
                 wider=self.wider,
             )  # fmt: skip
             self.now[id] = track
-        track.take(sight.at, sight.kinds[row], sight.sure[row], foot, (left, top, right, bottom))
+        track.take(sight.at, sight.kinds[row], sight.sure[row], foot, box)
         return track
 
 
