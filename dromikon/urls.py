@@ -34,6 +34,7 @@ from dromikon.pages import (
     shift,
     siting,
     sources,
+    stretches,
     teach,
     who,
 )
@@ -136,6 +137,7 @@ urlpatterns = [
     path(SITE + "listen/<str:camera>", listening.listen, name="listening"),
     path(SITE + "live", pictures.live, name="pictures.live"),
     path(SITE + "picture/<str:camera>", pictures.picture, name="pictures.picture"),
+    path(SITE + "stretch", stretches.stretch, name="pictures.stretch"),
     path(SITE + "frames/<str:camera>", pictures.frames, name="pictures.frames"),
     path(SITE + "export/<str:camera>", pictures.export, name="pictures.export"),
 ]

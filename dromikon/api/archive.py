@@ -1,19 +1,21 @@
 """Bookmarks, and what a camera's time axis shows, over the API."""
 
-from typing import Any
+from typing import Annotated, Any, Literal
 
 from asgiref.sync import async_to_sync
 from django.http import Http404, HttpRequest
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 
 from dromikon.api.base import Error, Limit, Millis, Site, at_site
 from dromikon.archive.models import Bookmark
 from dromikon.archive.pictures import source_of
 from dromikon.archive.services import camera_of, find_bookmarks, mark
 from dromikon.core import reading
-from dromikon.core.instants import iso
+from dromikon.core.instants import Instant, iso
 from dromikon.core.rules.document import Problem
-from dromikon.daybook.marks import begins_of
+from dromikon.daybook.marks import LONGEST, begins_of
+from dromikon.operating.axis import MOST_CAMERAS, What, marks_of, next_of
+from dromikon.people.access import Access
 from dromikon.refusals import Refused
 from dromikon.sources.models import Point
 from dromikon.wire.pictures import PicturesUnavailable, Stretch
@@ -73,6 +75,39 @@ class CoverageOut(Schema):
     error: str = ""
 
 
+class MarkOut(Schema):
+    """Something on the axis (ms), until `end` where it lasted. `sort`: event, alarm, bookmark or recorded (by a rule); `ref`: the event
+    in the journal, the run, or the bookmark that it leads to; `camera`: of what is one camera's own."""
+
+    sort: str
+    at: int
+    end: int
+    ref: str
+    words: str
+    place: str
+    camera: str
+
+
+class RecordedOut(CoverageOut):
+    camera: str
+
+
+class TogetherOut(Schema):
+    """`marks`: in order, of these cameras, their detectors and the points that they look at."""
+
+    marks: list[MarkOut]
+    cameras: list[RecordedOut]
+
+
+class MomentOut(Schema):
+    """An instant in ms, or null where there is none."""
+
+    at: int | None
+
+
+Cameras = Annotated[list[str], Query(min_length=1, max_length=MOST_CAMERAS)]
+
+
 @router.get("/bookmarks", response=list[BookmarkOut], summary="Bookmarks by text, tag and camera, newest first")
 def bookmarks(
     request: HttpRequest, site: Site = None, q: str = "", tag: str = "", camera: str = "", limit: Limit = 100
@@ -107,9 +142,40 @@ def axis(request: HttpRequest, camera: str, start: Millis, end: Millis, site: Si
     }
 
 
+@router.get(
+    "/archive/axis", response={200: TogetherOut, 404: Error}, summary="What the time axis of several cameras shows"
+)
+def together(request: HttpRequest, camera: Cameras, start: Millis, end: Millis, site: Site = None) -> Any:
+    found = at_site(request, site)
+    if not 0 < end - start <= LONGEST:
+        raise Refused([Problem(path="end", message="An axis reaches over 14 days at most.")])
+    return {
+        "marks": marks_of(found, camera, start, end),
+        "cameras": [_recorded(found, one, start, end) for one in camera],
+    }
+
+
+@router.get("/archive/next", response={200: MomentOut, 404: Error}, summary="When the next thing happened there")
+def next_moment(
+    request: HttpRequest,
+    camera: Cameras,
+    at: Millis,
+    way: Literal["on", "back"] = "on",
+    what: What = "event",
+    site: Site = None,
+) -> Any:
+    """`what`: event, alarm, bookmark, or seen, which is a minute in which something was in the picture."""
+    return {"at": next_of(at_site(request, site), camera, at, way, what)}
+
+
 @router.get("/cameras/{camera}/coverage", response={200: CoverageOut, 404: Error}, summary="What is recorded")
 def coverage(request: HttpRequest, camera: str, start: Millis, end: Millis, site: Site = None) -> Any:
-    point, recorder = camera_of(at_site(request, site), camera)
+    return _recorded(at_site(request, site), camera, start, end)
+
+
+def _recorded(access: Access, camera: str, start: Instant, end: Instant) -> dict[str, Any]:
+    """What the camera's recorder says that it has. Raises Http404."""
+    point, recorder = camera_of(access, camera)
 
     async def ask() -> list[Stretch]:
         return await source_of(recorder).coverage(point.recorder_channel, start, end)
@@ -117,8 +183,8 @@ def coverage(request: HttpRequest, camera: str, start: Millis, end: Millis, site
     try:
         stretches = async_to_sync(ask)()
     except PicturesUnavailable as error:
-        return {"stretches": [], "error": str(error)}
-    return {"stretches": [{"start": s.start, "end": s.end} for s in stretches]}
+        return {"camera": camera, "stretches": [], "error": str(error)}
+    return {"camera": camera, "stretches": [{"start": s.start, "end": s.end} for s in stretches]}
 
 
 def _bookmark(row: Bookmark) -> dict[str, Any]:

@@ -44,7 +44,8 @@ def snapshot(request: HttpRequest, access: Access, snapshot_id: int) -> HttpResp
     return response
 
 
-def _sized(request: HttpRequest) -> int:
+def sized(request: HttpRequest) -> int:
+    """How wide pictures are asked for."""
     return max(80, min(1920, in_address(request.GET.get("width")) or 960))
 
 
@@ -54,7 +55,7 @@ async def picture(request: HttpRequest, site_id: str, camera: str) -> HttpRespon
     point, recorder = await sync_to_async(camera_of)(found, camera)
     asked = in_address(request.GET.get("at"))
     try:
-        jpeg = await source_of(recorder).picture(point.recorder_channel, asked or now_ms() - 50, _sized(request))
+        jpeg = await source_of(recorder).picture(point.recorder_channel, asked or now_ms() - 50, sized(request))
     except PicturesUnavailable as error:
         return HttpResponse(str(error), status=404, content_type="text/plain")
     response = HttpResponse(jpeg, content_type="image/jpeg")
@@ -70,19 +71,19 @@ async def frames(request: HttpRequest, site_id: str, camera: str) -> HttpRespons
     if start is None or end is None or not 0 < end - start <= LONGEST:
         return HttpResponse("A stretch has a start and an end at most 15 minutes later.", status=400)
     rate = max(1, min(25, in_address(request.GET.get("rate")) or 8))
-    source = source_of(recorder).frames(point.recorder_channel, start, end, rate, _sized(request))
-    return StreamingHttpResponse(_numbered(0, source), content_type=FRAMES_TYPE)
+    source = source_of(recorder).frames(point.recorder_channel, start, end, rate, sized(request))
+    return StreamingHttpResponse(numbered(0, source), content_type=FRAMES_TYPE)
 
 
 async def live(request: HttpRequest, site_id: str) -> HttpResponseBase:
     """Packed live frames of several cameras over one connection."""
     found = await admitted(request, site_id)
     names = [c for c in request.GET.get("cameras", "").split(",") if c][:MOST_LIVE]
-    cameras = [await _known(found, name) for name in names]
+    cameras = [await known_camera(found, name) for name in names]
     if not any(cameras):
         raise Http404("There is no such camera at this site.")
     rate = max(1, min(12, in_address(request.GET.get("rate")) or 8))
-    width = _sized(request)
+    width = sized(request)
     sources = {
         index: source_of(known[1]).live(known[0].recorder_channel, rate, width)
         for index, known in enumerate(cameras)
@@ -91,7 +92,7 @@ async def live(request: HttpRequest, site_id: str) -> HttpResponseBase:
     return StreamingHttpResponse(_together(sources), content_type=FRAMES_TYPE)
 
 
-async def _known(found: Access, name: str) -> tuple[Point, Recorder] | None:
+async def known_camera(found: Access, name: str) -> tuple[Point, Recorder] | None:
     """A camera that has pictures; one that has none, or is gone, must not darken the others."""
     try:
         return await sync_to_async(camera_of)(found, name)
@@ -125,7 +126,7 @@ async def export(request: HttpRequest, site_id: str, camera: str) -> HttpRespons
     return response
 
 
-async def _numbered(index: int, source: AsyncIterator[bytes]) -> AsyncIterator[bytes]:
+async def numbered(index: int, source: AsyncIterator[bytes]) -> AsyncIterator[bytes]:
     """Frames of one camera as the browser wants them."""
     waiting = bytearray()
     with contextlib.suppress(PicturesUnavailable):
@@ -144,7 +145,7 @@ async def _together(sources: dict[int, AsyncIterator[bytes]]) -> AsyncIterator[b
     queue: asyncio.Queue[bytes | None] = asyncio.Queue(maxsize=3 * max(1, len(sources)))
 
     async def pump(index: int, source: AsyncIterator[bytes]) -> None:
-        async for frame in _numbered(index, source):
+        async for frame in numbered(index, source):
             with contextlib.suppress(asyncio.QueueFull):
                 queue.put_nowait(frame)
 

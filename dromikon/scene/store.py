@@ -23,6 +23,8 @@ CREATE TABLE IF NOT EXISTS chunk (
 """,
     "CREATE INDEX IF NOT EXISTS chunk_start ON chunk (start)",
 )
+#: A minute in which nothing is has so many pictures at most.
+QUIET = 4
 #: So many chunks are forgotten in one transaction.
 GROUP = 500
 
@@ -74,6 +76,17 @@ def kept_between(connection: sqlite3.Connection, camera: str, start: Instant, en
     """The beginnings of the minutes of which something is kept."""
     query = "SELECT start FROM chunk WHERE camera = ? AND start > ? AND start < ? ORDER BY start"
     return [at for (at,) in connection.execute(query, (camera, start - CHUNK, end))]
+
+
+def nearest(connection: sqlite3.Connection, camera: str, at: Instant, later: bool) -> Instant | None:
+    """The beginning of the next minute after (or before) a moment's own in which something was seen."""
+    side, order = (">", "") if later else ("<", "DESC")
+    own = chunk_of(at)
+    query = (
+        f"SELECT start FROM chunk WHERE camera = ? AND start {side} ? AND pictures > ? ORDER BY start {order} LIMIT 1"  # noqa: S608
+    )
+    found = connection.execute(query, (camera, own, QUIET)).fetchone()
+    return int(found[0]) if found else None
 
 
 def forget_before(moment: Instant, held: Sequence[tuple[str, Instant, Instant]] = ()) -> Iterator[int]:

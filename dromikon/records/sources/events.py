@@ -36,7 +36,7 @@ def told(row: EventRow) -> str:
     """What an event told, in a line: what stands for somebody's face is left out."""
     kind = KINDS.get(row.kind)
     known = {f.name: f for f in (kind.fields if kind else ())}
-    said = []
+    said: list[str] = []
     for name, value in public_fields(row.fields).items():
         field = known.get(name)
         if value in (None, "", HIDDEN) or name in MUTE or (field is not None and field.type in NOT_COMPARED):

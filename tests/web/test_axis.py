@@ -1,0 +1,118 @@
+"""One time axis of several cameras: what lies on it, where the next thing is, and their pictures in step."""
+
+import asyncio
+
+import pytest
+
+from dromikon.archive.models import Bookmark
+from dromikon.clock import now_ms
+from dromikon.core.scene.sight import Sight
+from dromikon.desk.models import Alarm
+from dromikon.operating.axis import marks_of, next_of, sets_of
+from dromikon.pages.pictures import PACK
+from dromikon.pages.stretches import in_order
+from dromikon.scene import store
+from dromikon.sources.models import Recorder, Sightline
+from tests.conftest import GARDENS, NURSERY
+from tests.web.test_pictures import client, gathered, unpack  # noqa: F401
+
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.timeless]
+MINUTE = 60_000
+
+
+@pytest.fixture
+def then(bench):
+    """Somebody crossed the jetty's line three minutes ago, and a button at the gate was pressed a minute ago."""
+    at = now_ms() - 3 * MINUTE
+    bench.cross(at=at)
+    bench.http(kind="button.pressed", point="gate-help", phase="pulse", fields={}, at=at + 2 * MINUTE)
+    bench.run()
+    return at
+
+
+def test_what_the_cameras_look_at_lies_on_their_axis(then, as_):
+    Sightline.objects.get_or_create(point_id="gate-help", camera_id="gate")
+    found = lambda *cameras: marks_of(as_("ines"), cameras, then - MINUTE, then + 5 * MINUTE)
+    jetty = found("jetty")
+    assert ("event", "Jetty line") in {(m.sort, m.place) for m in jetty} and "alarm" in {m.sort for m in jetty}
+    assert [m.at for m in jetty] == sorted(m.at for m in jetty)
+    assert all(m.ref and m.words for m in jetty)
+    assert {"Jetty line", "Help point at the gate"} & {m.place for m in found("gate")} != {"Jetty line"}
+    both = found("jetty", "gate")
+    assert {m.ref for m in jetty} < {m.ref for m in both}
+    Alarm.objects.update(groups=["nobody"], groups_text="|nobody|")
+    assert "alarm" not in {m.sort for m in marks_of(as_("oskar"), ["jetty"], then - MINUTE, now_ms())}
+
+
+def test_the_next_thing_is_found_either_way(then, as_):
+    ask = lambda at, way, what="event": next_of(as_("ines"), ["jetty"], at, way, what)
+    event = ask(then - 10, "on")
+    assert abs(event - then) < 2_000 and ask(event, "back") is None and ask(then + MINUTE, "back") == event
+    assert ask(0, "on", "alarm") == Alarm.objects.get(point="jetty-line").zero
+    Bookmark.objects.create(site_id=GARDENS, camera="jetty", start=5, end=9, zero=7, title="x", made_at=9)
+    assert ask(0, "on", "bookmark") == 7
+
+
+def test_the_next_minute_in_which_anything_was_seen(as_, tmp_path, monkeypatch):
+    from dromikon import config
+
+    monkeypatch.setattr(config, "data", lambda: tmp_path)
+    seen = lambda at, count: [Sight(at + i * 100, ("1",), ("human",), (90.0,), [(0.1, 0.1, 0.2, 0.3)]) for i in range(count)]
+    opened = store.connect()
+    for start, count in ((0, 3), (5 * MINUTE, 40), (9 * MINUTE, 2)):
+        store.keep(opened, "jetty", seen(start, count))
+    opened.close()
+    assert next_of(as_("ines"), ["jetty"], 0, "on", "seen") == 5 * MINUTE
+    assert next_of(as_("ines"), ["jetty"], 9 * MINUTE, "back", "seen") == 5 * MINUTE
+    assert next_of(as_("ines"), ["jetty"], 5 * MINUTE + 10, "on", "seen") is None
+
+
+def test_points_that_several_cameras_look_at_are_sets(as_):
+    names = {point: cameras for point, _, cameras in sets_of(as_("ines"))}
+    assert names and all(len(cameras) > 1 for cameras in names.values())
+
+
+def test_over_the_api_the_axis_has_marks_and_what_is_recorded(then, client_in, standins):
+    Recorder.objects.update(address=standins["recorder"])
+    ask = lambda path: client_in.get(f"/api/v1/archive/{path}&site={GARDENS}")
+    told = ask(f"axis?camera=jetty&camera=gate&start={then - MINUTE}&end={then + 5 * MINUTE}").json()
+    assert [c["camera"] for c in told["cameras"]] == ["jetty", "gate"] and told["cameras"][0]["stretches"]
+    assert {m["sort"] for m in told["marks"]} >= {"event", "alarm"}
+    assert ask(f"next?camera=jetty&at={then - MINUTE}&what=event").json()["at"]
+    assert ask(f"axis?camera=jetty&start=0&end={then}").status_code == 422
+    assert ask("axis?camera=yard&start=1&end=9").status_code == 404, f"that is {NURSERY}'s"
+    assert ask(f"axis?{'camera=jetty&' * 10}start=1&end=9").status_code == 422
+
+
+@pytest.fixture
+def client_in(client):  # noqa: F811
+    from django.test import Client
+
+    made = Client()
+    made.login(username="ines", password="quillmere-demo")
+    return made
+
+
+async def test_pictures_of_several_cameras_come_in_step(client):  # noqa: F811
+    start = now_ms() - 60_000
+    address = f"/s/{GARDENS}/stretch?cameras=gate,nothing,jetty&start={start}&end={start + 1000}&rate=4&width=160"
+    frames = unpack(await gathered(await client.get(address)))
+    moments = [at for _, at in frames]
+    assert moments == sorted(moments) and {camera for camera, _ in frames} == {0, 2}
+    assert [at for camera, at in frames if camera == 0] == [at for camera, at in frames if camera == 2]
+    assert (await client.get(f"/s/{GARDENS}/stretch?cameras=gate&start=5&end=4")).status_code == 400
+    assert (await client.get(f"/s/{GARDENS}/stretch?cameras=nothing&start=5&end=9")).status_code == 404
+
+
+async def test_a_camera_that_hangs_or_has_a_gap_does_not_hold_the_others_up():
+    frame = lambda index, at: PACK.pack(index, at, 1) + b"x"
+
+    async def of(index, moments, hangs=False):
+        for at in moments:
+            yield frame(index, at)
+        if hangs:
+            await asyncio.sleep(60)
+
+    sources = [of(0, (1, 2, 3, 4)), of(1, (1,), hangs=True), of(2, (3, 5)), of(3, ())]
+    found = [PACK.unpack_from(data)[:2] async for data in in_order(sources, patience=0.2)]
+    assert [at for _, at in found] == [1, 1, 2, 3, 3, 4, 5] and found[-1] == (2, 5)
