@@ -138,6 +138,5 @@ urlpatterns = [
     path(SITE + "live", pictures.live, name="pictures.live"),
     path(SITE + "picture/<str:camera>", pictures.picture, name="pictures.picture"),
     path(SITE + "stretch", stretches.stretch, name="pictures.stretch"),
-    path(SITE + "frames/<str:camera>", pictures.frames, name="pictures.frames"),
     path(SITE + "export/<str:camera>", pictures.export, name="pictures.export"),
 ]

@@ -6,23 +6,36 @@ from django.shortcuts import render
 from dromikon.archive.models import Bookmark
 from dromikon.archive.services import find_bookmarks
 from dromikon.clock import now_ms
+from dromikon.core.words import N_, t
 from dromikon.desk.services import find_alarms
+from dromikon.operating.axis import MOST_CAMERAS, sets_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.sources.models import Point
 from dromikon.web.views import in_address, site_view
+
+#: How fast it is played, and backwards.
+SPEEDS = (
+    (-16, "−16×"), (-4, "−4×"), (-1, "−1×"), (0.125, "⅛×"), (0.25, "¼×"), (0.5, "½×"), (1, "1×"), (2, "2×"), (4, "4×"), (8, "8×"),
+    (16, "16×"),
+)  # fmt: skip
+#: What is jumped to.
+SOUGHT = {
+    "event": N_("what happened"), "alarm": N_("alarms"), "bookmark": N_("bookmarks"), "seen": N_("somebody in the picture"),
+}  # fmt: skip
 
 
 @site_view()
 def archive(request: HttpRequest, access: Access) -> HttpResponse:
     cameras = list(Point.objects.filter(site=access.site, kind="camera", retired_at=None).select_related("area"))
     ids = {c.id for c in cameras}
-    chosen = request.GET.get("camera", "")
+    several = [c for c in dict.fromkeys(request.GET.get("camera", "").split(",")) if c in ids][:MOST_CAMERAS]
+    chosen = ",".join(several)
     query, tag = request.GET.get("q", ""), request.GET.get("tag", "")
     found = list(find_bookmarks(access, query, tag)[:60])
     asked = in_address(request.GET.get("bookmark"))
     opened = Bookmark.objects.filter(site=access.site, pk=asked).first() if asked is not None else None
-    if chosen not in ids:
+    if not several:
         chosen = (
             opened.camera
             if opened
@@ -45,6 +58,9 @@ def archive(request: HttpRequest, access: Access) -> HttpResponse:
         "opened": opened,
         "at": in_address(request.GET.get("at")) or (opened.start if opened else now_ms() - 60_000),
         "camera_names": {c.id: c.name for c in cameras},
+        "sets": sets_of(access),
+        "speeds": [(f"{speed:g}", words) for speed, words in SPEEDS],
+        "sought": [(name, t(words)) for name, words in SOUGHT.items()],
         "may_bookmark": access.may(May.BOOKMARK),
     }
     return render(request, "archive/archive.html", context)

@@ -63,18 +63,6 @@ async def picture(request: HttpRequest, site_id: str, camera: str) -> HttpRespon
     return response
 
 
-async def frames(request: HttpRequest, site_id: str, camera: str) -> HttpResponseBase:
-    """Packed frames of a stretch."""
-    found = await admitted(request, site_id)
-    point, recorder = await sync_to_async(camera_of)(found, camera)
-    start, end = in_address(request.GET.get("start")), in_address(request.GET.get("end"))
-    if start is None or end is None or not 0 < end - start <= LONGEST:
-        return HttpResponse("A stretch has a start and an end at most 15 minutes later.", status=400)
-    rate = max(1, min(25, in_address(request.GET.get("rate")) or 8))
-    source = source_of(recorder).frames(point.recorder_channel, start, end, rate, sized(request))
-    return StreamingHttpResponse(numbered(0, source), content_type=FRAMES_TYPE)
-
-
 async def live(request: HttpRequest, site_id: str) -> HttpResponseBase:
     """Packed live frames of several cameras over one connection."""
     found = await admitted(request, site_id)

@@ -15,7 +15,7 @@ from dromikon.web.views import admitted, in_address
 from dromikon.wire.pictures import FRAMES_TYPE
 
 #: Whose next picture does not come in so many seconds is no longer waited for, so that the others go on.
-PATIENCE = 6.0
+PATIENCE = 12.0
 
 
 async def stretch(request: HttpRequest, site_id: str) -> HttpResponseBase:

@@ -81,6 +81,7 @@ SCREENS = (
             Keys(_("Play and pause"), {"play": " "}),
             Keys(_("Five seconds back and on"), {"back": "ArrowLeft", "on": "ArrowRight"}),
             Keys(_("One picture back and on"), {"pictureBack": ",", "pictureOn": "."}),
+            Keys(_("To what happened before and next"), {"jumpBack": "[", "jumpOn": "]"}),
         ),
     ),
     Screen("lists", _("Lists"), "l", (_SAVE,)),

@@ -137,9 +137,9 @@ def test_alarms_stand_with_those_to_be_answered_first_by_rank_the_newest_first(a
 
 
 def test_addresses_words_and_keys(ask):
-    assert ask("kit/routes.js", "m.callAt('gardens', 'axis', {camera: 'a/b'}, {start: 1})") == [
+    assert ask("kit/routes.js", "m.callAt('gardens', 'paths', {camera: 'a/b'}, {start: 1})") == [
         "GET",
-        "/api/v1/cameras/a%2Fb/axis?site=gardens&start=1",
+        "/api/v1/cameras/a%2Fb/scene/paths?site=gardens&start=1",
     ]
     assert ask("kit/routes.js", "m.pageAt('gardens', 'event', {event: 7})") == "/s/gardens/daybook/event/7"
     assert ask("kit/words.js", "m.fill('{a} of {b} and {c}', {a: 1, b: '{a}'})") == "1 of {a} and {c}"

@@ -57,7 +57,9 @@ def test_the_next_minute_in_which_anything_was_seen(as_, tmp_path, monkeypatch):
     from dromikon import config
 
     monkeypatch.setattr(config, "data", lambda: tmp_path)
-    seen = lambda at, count: [Sight(at + i * 100, ("1",), ("human",), (90.0,), [(0.1, 0.1, 0.2, 0.3)]) for i in range(count)]
+    seen = lambda at, count: [
+        Sight(at + i * 100, ("1",), ("human",), (90.0,), [(0.1, 0.1, 0.2, 0.3)]) for i in range(count)
+    ]
     opened = store.connect()
     for start, count in ((0, 3), (5 * MINUTE, 40), (9 * MINUTE, 2)):
         store.keep(opened, "jetty", seen(start, count))

@@ -59,7 +59,7 @@ async def test_one_picture_is_kept_by_the_browser_only_when_it_is_past(client):
 
 async def test_a_stretch_comes_in_order_with_its_moments(client):
     start = now_ms() - 60_000
-    answer = await client.get(f"/s/{GARDENS}/frames/gate?start={start}&end={start + 1000}&rate=8&width=160")
+    answer = await client.get(f"/s/{GARDENS}/stretch?cameras=gate&start={start}&end={start + 1000}&rate=8&width=160")
     assert unpack(await gathered(answer)) == [(0, start + round(i * 125)) for i in range(8)]
 
 
@@ -89,10 +89,10 @@ async def test_a_clip_is_a_download(client):
 @pytest.mark.parametrize(
     "what",
     [
-        "frames/gate?start=9",
-        "frames/gate?start=9&end=9",
+        "stretch?cameras=gate&start=9",
+        "stretch?cameras=gate&start=9&end=9",
         f"export/gate?start=0&end={10**9}",
-        "frames/gate?start=x&end=y",
+        "stretch?cameras=gate&start=x&end=y",
     ],
 )
 async def test_stretches_that_cannot_be_are_refused(client, what):

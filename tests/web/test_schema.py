@@ -100,7 +100,7 @@ def test_digits_that_are_none_and_other_oddities_are_refused_everywhere(client, 
         f"{at}/archive?at={value}&bookmark={value}",
         f"{api}/cameras/jetty/axis?site={GARDENS}&start={value}&end=5", f"{api}/marks?site={GARDENS}&start={value}&end={value}",
         f"{at}/picture/jetty?at={value}&width={value}", f"{at}/export/jetty?start={value}&end={value}", f"{api}/cameras/jetty/coverage?site={GARDENS}&start=0&end={value}",
-        f"{at}/frames/jetty?start={value}&end=1&rate={value}", f"{at}/rulebook/new?event={value}", f"{at}/daybook/event/{value}",
+        f"{at}/stretch?cameras=jetty&start={value}&end=1&rate={value}", f"{at}/rulebook/new?event={value}", f"{at}/daybook/event/{value}",
         f"{at}/daybook?at={value}", f"{at}/evidence/{value}", f"{at}/live?cameras=jetty&rate={value}", f"{at}/lists/{value}",
     )  # fmt: skip
     for page in pages:

@@ -1,4 +1,4 @@
-// Archive: one camera's time axis with recordings, bookmarks and events; playback and clips.
+// Archive: one to nine cameras in step on one time axis with recordings, bookmarks, alarms and events; playback and clips.
 import { call } from "../kit/ask.js";
 import { zoomed } from "../kit/axis.js";
 import { draggable, wheeled } from "../kit/canvas.js";
@@ -6,14 +6,15 @@ import { component, joined } from "../kit/component.js";
 import { on } from "../kit/feed.js";
 import { gathered } from "../kit/gather.js";
 import { dispatch } from "../kit/keys.js";
-import { parameter, withParameter } from "../kit/page.js";
+import { carried, parameter } from "../kit/page.js";
 import { wall } from "../kit/times.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { axis } from "./axis.js";
+import { choosing } from "./choosing.js";
 import { keepClip } from "./clip.js";
-import { Overlay } from "./overlay.js";
 import { Player, RATE } from "./player.js";
+import { Screens } from "./screens.js";
 
 const SHORTEST = 20e3, LONGEST = 9 * 864e5;
 /** A bookmark or clip made by hand: from so long before the moment until so long after it, in ms. */
@@ -23,9 +24,10 @@ const SKIP = 5e3, FRESH = 800;
 const GATHER = 300;
 
 const archive = () => ({
-  camera: "", at: 0, playing: false, speed: 1, problem: "", shown: [], from: 0, to: 0,
-  coverage: [], bookmarks: [], events: [], clipping: false, clipped: 0,
+  cameras: [], at: 0, playing: false, speed: 1, problem: "", shown: [], from: 0, to: 0, sought: "event", hovered: "",
+  recorded: [], marks: [], spots: [], clipping: false, clipped: 0,
   get clock() { return wall(this.at, true, true); },
+  get hoveredWords() { return this.hovered || "\u00a0"; },
   get rateWords() {
     const [first, last, n] = [this.shown[0], this.shown.at(-1), this.shown.length];
     return this.playing && n > 4 ? t("{n} pictures/s", { n: (((n - 1) * 1000) / (last - first)).toFixed(0) }) : "";
@@ -35,17 +37,22 @@ const archive = () => ({
     return this.clipped ? `${(this.clipped / 1e6).toFixed(1)} MB` : t("encoding …");
   },
   get around() { return { start: Math.round(this.at - BEFORE), end: Math.round(this.at + AFTER) }; },
+  get coverage() { return this.recorded[0]?.stretches || []; },
 
   init() {
     const d = this.$root.dataset;
-    Object.assign(this, { camera: d.camera, at: Number(d.at) });
+    this.at = Number(d.at);
     if (d.opened) this.stretch = { start: Number(d.start), zero: Number(d.zero), end: Number(d.end) };
+    this.names = carried("camera-names");
     this.canvas = this.$root.querySelector("[data-axis]");
-    const told = { at: (at) => this.passed(at), ended: (why) => this.ended(why), coverage: () => this.coverage };
-    this.player = new Player(this.$root.querySelector("[data-screen]"), told);
-    this.overlay = new Overlay(this.$root.querySelector("[data-overlay]"));
+    this.screens = new Screens(this.$root.querySelector("[data-screens]"), this.names);
+    const told = { at: (at, i) => this.passed(at, i), ended: (why) => this.ended(why), coverage: () => this.coverage };
+    this.player = new Player(this.screens, told);
     const half = this.stretch ? 90e3 : 15 * 60e3;
     Object.assign(this, { from: this.at - half, to: Math.min(this.at + half, Date.now() + 30e3) });
+    const cameras = d.camera.split(",");
+    this.several = cameras.length > 1;
+    this.choose(cameras);
     this.bind();
     this.load();
     this.still();
@@ -57,7 +64,8 @@ const archive = () => ({
       const shift = (pixels / this.canvas.clientWidth) * (to - from);
       this.look(from - shift, to - shift);
     };
-    draggable(this.canvas, { begin, moved, clicked: (e) => this.seek(this.axis.at(e.offsetX)) });
+    draggable(this.canvas, { begin, moved, clicked: (e) => this.click(e), hover: (e) => this.hover(e) });
+    this.canvas.addEventListener("pointerleave", () => this.leave());
     wheeled(this.canvas, 1.3, (factor, x) => {
       const { start, end } = zoomed({ start: this.from, end: this.to }, factor, this.axis.at(x), SHORTEST, LONGEST);
       this.look(start, end);
@@ -77,6 +85,8 @@ const archive = () => ({
       on: () => this.on(),
       pictureBack: () => this.turn(-picture),
       pictureOn: () => this.turn(picture),
+      jumpBack: () => this.jumpBack(),
+      jumpOn: () => this.jumpOn(),
     };
   },
   turn(ms) {
@@ -87,23 +97,23 @@ const archive = () => ({
   // -- playback ----------------------------------------------------------------------------------------------------
   async still() {
     this.problem = "";
-    this.overlay.show(this.camera, this.at);
-    await this.player.still(this.camera, this.at).catch((error) => { this.problem = error.message; });
+    this.screens.seenAt(this.at);
+    await this.player.still(this.cameras, this.at).catch((error) => { this.problem = error.message; });
   },
   play() {
     Object.assign(this, { playing: true, problem: "", shown: [] });
-    this.player.play(this.camera, this.at, this.speed);
+    this.player.play(this.cameras, this.at, this.speed);
   },
-  passed(at) {
+  passed(at, index) {
     this.at = at;
-    this.shown = [...this.shown.slice(-19), performance.now()];
-    this.overlay.show(this.camera, at);
+    if (index === 0) this.shown = [...this.shown.slice(-19), performance.now()];
+    this.screens.seenAt(at, index);
     this.draw();
   },
   showSeen({ target }) {
-    this.overlay.turn(!this.overlay.on);
-    target.closest("button").ariaPressed = String(this.overlay.on);
-    this.overlay.show(this.camera, this.at);
+    this.screens.turn(!this.screens.seen);
+    target.closest("button").ariaPressed = String(this.screens.seen);
+    this.screens.seenAt(this.at);
   },
   ended(why) { Object.assign(this, { playing: false, problem: why }); },
   halt() {
@@ -123,44 +133,15 @@ const archive = () => ({
   back() { this.seek(this.at - SKIP); },
   on() { this.seek(this.at + SKIP); },
   setSpeed(e) {
-    this.speed = Number(e.target.dataset.speed);
-    for (const b of this.$root.querySelectorAll("[data-speed]")) b.ariaPressed = String(b === e.target);
+    this.speed = Number(e.target.value);
     if (this.playing) this.play();
   },
 
-  // -- choosing ----------------------------------------------------------------------------------------------------
-  choose(camera) {
-    // No picture of one camera stands under the name of another.
-    if (camera !== this.camera) this.player?.blank();
-    this.camera = camera;
-    for (const b of this.$root.querySelectorAll("[data-choose]")) b.ariaPressed = String(b.dataset.choose === camera);
-  },
-  chooseCamera(e) {
-    this.choose(e.target.dataset.choose);
-    this.stretch = null;
-    history.replaceState(null, "", withParameter("camera", this.camera));
-    this.load();
-    this.seek(this.at);
-  },
-  openBookmark(e) {
-    const chosen = e.target.closest("[data-bookmark]"), d = chosen.dataset;
-    for (const other of this.$root.querySelectorAll("[data-bookmark]")) other.ariaCurrent = String(other === chosen);
-    this.choose(d.bookmarkCamera);
-    this.stretch = { start: Number(d.bookmarkStart), zero: Number(d.bookmarkZero), end: Number(d.bookmarkEnd) };
-    history.replaceState(null, "", withParameter("bookmark", d.bookmark));
-    const middle = (this.stretch.start + this.stretch.end) / 2;
-    this.halt();
-    // Ten seconds before the event at least, whatever the bookmark says.
-    this.at = Math.min(this.stretch.start, this.stretch.zero - BEFORE);
-    Object.assign(this, { from: middle - 90e3, to: middle + 90e3 });
-    this.load();
-    this.play();
-  },
   async mark() {
     const [start, end] = [this.around.start, this.around.end].map((at) => new Date(at).toISOString());
     const title = t("Bookmark at {time}", { time: wall(this.at, false, true) });
     try {
-      await call("bookmark", { content: { camera: this.camera, start, end, title } });
+      await call("bookmark", { content: { camera: this.cameras[0], start, end, title } });
       toast(t("Bookmarked, from ten seconds before."));
       this.load();
     } catch (error) { toast(error.message, { bad: true }); }
@@ -168,10 +149,12 @@ const archive = () => ({
   async clip() {
     Object.assign(this, { clipping: true, clipped: 0, problem: "" });
     const { start, end } = this.stretch || this.around;
-    await keepClip(this.camera, { start, end }, (bytes) => { this.clipped = bytes; })
-      .catch((error) => { this.problem = error.message; });
+    for (const camera of this.cameras) {
+      await keepClip(camera, { start, end }, (bytes) => { this.clipped = bytes; })
+        .catch((error) => { this.problem = error.message; });
+    }
     this.clipping = false;
   },
 });
 
-component("archive", () => joined(archive(), axis));
+component("archive", () => joined(archive(), axis, choosing));

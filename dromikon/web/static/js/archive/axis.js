@@ -1,6 +1,15 @@
-// The archive's time axis: what of it is in view, and what lies on it.
-import { call } from "../kit/ask.js";
+// The archive's time axis: what of it is in view, what lies on it, and where the next thing lies.
+import { addressOf, call } from "../kit/ask.js";
+import { openSheet } from "../kit/sheets.js";
+import { toast } from "../kit/toasts.js";
+import { wall } from "../kit/times.js";
+import { t } from "../kit/words.js";
 import { drawStrip } from "./strip.js";
+
+/** A jump comes to so long before what it leads to, in ms. */
+const BEFORE = 3e3;
+/** Thumbnails are asked for once the pointer has rested for so long, in ms. */
+const REST = 130;
 
 export const axis = {
   look(from, to) {
@@ -17,13 +26,14 @@ export const axis = {
     this.timer = setTimeout(() => this.load(), 150);
   },
   async load() {
-    const pad = (this.to - this.from) * 0.5, places = { camera: this.camera };
-    const query = { start: Math.max(0, Math.round(this.from - pad)), end: Math.round(this.to + pad) };
-    const ask = (name) => call(name, { places, query }).catch(() => null);
-    const [axis, recorded] = await Promise.all([ask("axis"), ask("coverage")]);
-    if (axis) Object.assign(this, axis);
-    if (recorded) this.coverage = recorded.stretches;
-    if (recorded?.error) this.problem = recorded.error;
+    const pad = (this.to - this.from) * 0.5, asked = this.cameras;
+    const start = Math.max(0, Math.round(this.from - pad)), end = Math.round(this.to + pad);
+    const found = await call("archiveAxis", { query: { camera: asked, start, end } }).catch(() => null);
+    if (!found || asked !== this.cameras) return;
+    this.marks = found.marks;
+    this.recorded = found.cameras;
+    const trouble = found.cameras.find((c) => c.error);
+    if (trouble) this.problem = trouble.error;
     this.draw();
   },
   draw() {
@@ -32,7 +42,59 @@ export const axis = {
     if (this.playing && this.at > this.to - span * 0.1) {
       Object.assign(this, { from: this.from + span * 0.5, to: this.to + span * 0.5 });
       this.soon();
+    } else if (this.playing && this.at < this.from + span * 0.02) {
+      Object.assign(this, { from: this.from - span * 0.5, to: this.to - span * 0.5 });
+      this.soon();
     }
-    this.axis = drawStrip(this.canvas, this);
+    Object.assign(this, drawStrip(this.canvas, this, this.names));
   },
+
+  // -- under the pointer ---------------------------------------------------------------------------------------------
+  under({ offsetX: x, offsetY: y }) {
+    const near = this.spots.filter((s) => x >= s.x - 4 && x <= s.x + s.wide + 4 && y >= s.y - 3 && y <= s.y + s.tall + 3);
+    return near.sort((a, b) => Math.abs(a.x - x) - Math.abs(b.x - x))[0];
+  },
+  hover(e) {
+    const spot = this.under(e), at = this.axis.at(e.offsetX);
+    this.canvas.style.cursor = spot?.mark ? "pointer" : "";
+    this.hovered = `${wall(at, true, true)}${spot ? ` · ${spot.words}` : ""}`;
+    clearTimeout(this.rest);
+    this.rest = setTimeout(() => this.thumbnail(at, e.offsetX), REST);
+  },
+  leave() {
+    clearTimeout(this.rest);
+    this.hovered = "";
+    this.$root.querySelector("[data-thumb]").hidden = true;
+  },
+  thumbnail(at, x) {
+    const place = this.$root.querySelector("[data-thumb]"), img = place.querySelector("img");
+    const query = { at: Math.round(at), width: 240 };
+    img.onload = () => { place.hidden = !this.hovered; };
+    img.onerror = () => { place.hidden = true; };
+    img.src = addressOf("picture", { camera: this.cameras[0] }, query);
+    const half = 120;
+    place.style.left = `${Math.max(half, Math.min(this.canvas.clientWidth - half, x)) - half}px`;
+  },
+  /** A mark leads to what it is; all else is a moment to go to. */
+  click(e) {
+    const mark = this.under(e)?.mark;
+    if (!mark || mark.sort === "recorded") { this.seek(this.axis.at(e.offsetX)); return; }
+    this.seek(mark.at - BEFORE);
+    if (mark.sort === "event") openSheet(addressOf("event", { event: mark.ref }), `event-${mark.ref}`);
+    if (mark.sort === "alarm") toast(mark.words, { to: addressOf("moment", { run: mark.ref }), label: t("Its moment") });
+  },
+
+  // -- the next of its sort --------------------------------------------------------------------------------------------
+  async jump(way) {
+    // From where the last jump came to, what it led to is not the next thing.
+    const from = Math.round(this.jumped && Math.abs(this.jumped - BEFORE - this.at) < 50 ? this.jumped : this.at);
+    const query = { camera: this.cameras, at: from, way, what: this.sought };
+    const { at } = await call("archiveNext", { query }).catch(() => ({ at: null }));
+    if (at === null) { toast(way === "on" ? t("Nothing comes after this.") : t("Nothing came before this.")); return; }
+    this.seek(at - BEFORE);
+    this.jumped = at;
+  },
+  jumpBack() { this.jump("back"); },
+  jumpOn() { this.jump("on"); },
+  setSought({ target }) { this.sought = target.value; },
 };

@@ -1,0 +1,52 @@
+"""The archive: several cameras in step, forwards and backwards; jumps to the next of its sort; what its axis says."""
+
+import time
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from tests.browser.conftest import button, one, wait
+
+pytestmark = [pytest.mark.browser, pytest.mark.slow]
+G = "/s/quillmere-gardens"
+
+
+def clock(browser):
+    return browser.execute_script("return document.querySelector('.page-head strong').textContent")
+
+
+def test_several_cameras_play_in_step_either_way_and_jump_to_what_happened(demo, person):
+    demo.provoke("cross-jetty")
+    crossed = wait(None, 60).until(lambda _: demo.get("/api/v1/alarms?site=quillmere-gardens&state=unacknowledged"))
+    oskar = person("oskar")
+    oskar.get(f"{demo.address}{G}/archive?camera=jetty&at={int(time.time() * 1000) - 120_000}")
+    wait(oskar, 90).until(lambda b: "pictures/s" in one(b, "[data-rate]").text)
+    button(oskar, "Pause").send_keys(Keys.SPACE)
+    button(oskar, "Several in step").send_keys(Keys.ENTER)
+    one(oskar, "[data-choose=lake]").send_keys(Keys.ENTER)
+    wait(oskar).until(lambda b: len(b.find_elements(By.CSS_SELECTOR, "[data-screens] figure")) == 2)
+    assert [f.text for f in oskar.find_elements(By.CSS_SELECTOR, "figcaption")] == ["Jetty", "Lake, from the boathouse"]
+    assert "camera=jetty%2Clake" in oskar.current_url, "it can be linked to"
+    Select(one(oskar, "[data-speed]")).select_by_visible_text("−4×")
+    started = clock(oskar)
+    button(oskar, "Play").send_keys(Keys.ENTER)
+    wait(oskar, 90).until(lambda b: clock(b) < started, "it does not run backwards")
+    button(oskar, "Pause").send_keys(Keys.ENTER)
+    Select(one(oskar, "[data-sought]")).select_by_visible_text("alarms")
+    one(oskar, "[data-jump=on]").send_keys(Keys.ENTER)
+    zero = crossed[0]["zero"]
+    seconds = lambda text: sum(int(part) * 60**i for i, part in enumerate(reversed(text.split(":"))))
+    wait(oskar).until(lambda b: abs(seconds(clock(b)[-5:]) - seconds(zero[14:19])) in (3, 2, 4, 3597, 3598, 3596))
+
+
+def test_cameras_that_look_at_one_point_are_one_choice(demo, person):
+    oskar = person("oskar")
+    oskar.get(f"{demo.address}{G}/archive")
+    sets = Select(one(oskar, "[data-sets]"))
+    sets.select_by_index(1)
+    wanted = oskar.execute_script("return document.querySelector('[data-sets]').value.split(',').length")
+    wait(oskar).until(lambda b: len(b.find_elements(By.CSS_SELECTOR, "[data-screens] figure")) == wanted > 1)
+    pressed = oskar.find_elements(By.CSS_SELECTOR, "[data-choose][aria-pressed=true]")
+    assert len(pressed) == wanted
