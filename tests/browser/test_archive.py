@@ -18,8 +18,6 @@ def clock(browser):
 
 
 def test_several_cameras_play_in_step_either_way_and_jump_to_what_happened(demo, person):
-    demo.provoke("cross-jetty")
-    crossed = wait(None, 60).until(lambda _: demo.get("/api/v1/alarms?site=quillmere-gardens&state=unacknowledged"))
     oskar = person("oskar")
     oskar.get(f"{demo.address}{G}/archive?camera=jetty&at={int(time.time() * 1000) - 120_000}")
     wait(oskar, 90).until(lambda b: "pictures/s" in one(b, "[data-rate]").text)
@@ -35,10 +33,19 @@ def test_several_cameras_play_in_step_either_way_and_jump_to_what_happened(demo,
     wait(oskar, 90).until(lambda b: clock(b) < started, "it does not run backwards")
     button(oskar, "Pause").send_keys(Keys.ENTER)
     Select(one(oskar, "[data-sought]")).select_by_visible_text("alarms")
-    one(oskar, "[data-jump=on]").send_keys(Keys.ENTER)
-    zero = crossed[0]["zero"]
-    seconds = lambda text: sum(int(part) * 60**i for i, part in enumerate(reversed(text.split(":"))))
-    wait(oskar).until(lambda b: abs(seconds(clock(b)[-5:]) - seconds(zero[14:19])) in (3, 2, 4, 3597, 3598, 3596))
+    at = clock(oskar)
+    one(oskar, "[data-jump=back]").send_keys(Keys.ENTER)
+    wait(oskar).until(lambda b: clock(b) != at)
+    moments = [
+        a["zero"] for a in demo.get("/api/v1/alarms?site=quillmere-gardens&limit=200") if a["point"] == "jetty-line"
+    ]
+    # The alarm's second, and three before it; the site's hour is another than UTC's.
+    assert _seconds(clock(oskar)) in {(_seconds(zero[11:19]) - 3) % 3600 for zero in moments}
+
+
+def _seconds(text):
+    minutes, seconds = text[-5:].split(":")
+    return 60 * int(minutes) + int(seconds)
 
 
 def test_cameras_that_look_at_one_point_are_one_choice(demo, person):

@@ -26,6 +26,7 @@ VIEWS = (
     f"{G}/hours/garden-hours",
     f"{G}/hours/new",
     f"{G}/archive",
+    f"{G}/records",
     f"{G}/sources",
     f"{G}/sources/device/cam-jetty",
     f"{G}/sources/device/cam-jetty/detectors",

@@ -30,7 +30,7 @@ def test_from_a_word_in_an_answer_to_the_moment_it_was_about(demo, person):
 
 def test_choices_narrow_and_are_kept_under_a_name(demo, person):
     ines = person("ines")
-    ines.get(f"{demo.address}/s/{G}/records?last=0")
+    ines.get(f"{demo.address}/s/{G}/records?last=86400000")
     button(ines, "all of them", ".facet").click()
     wait(ines).until(lambda b: one(b, ".facet.unfolded"))
     choice = one(ines, "[aria-labelledby='facet-sort'] a[href*='sort=alarm']")

@@ -17,10 +17,11 @@ export const rows = {
   /** The list is of the time that the lanes show. */
   async listStretch() {
     const stretch = this.live ? null : [Math.floor(this.end - this.span), Math.ceil(this.end)];
-    if (String(stretch) === String(this.listed)) return;
+    const wanted = String(stretch);
+    if (wanted === String(this.listed)) return;
     this.listed = stretch;
     const fresh = await fragment("recent", {}, stretch ? { start: stretch[0], end: stretch[1] } : undefined);
-    if (!fresh || this.listed !== stretch) return;
+    if (!fresh || wanted !== String(this.listed)) return;
     this.recent.replaceChildren(fresh);
     for (const row of this.recent.children) row.hidden = !this.matches(row);
     refreshTimes(this.recent);
