@@ -13,6 +13,8 @@ USUAL_LIFE = 2_000
 SET_BACK = 10_000
 #: A number that turns up so far away, in picture widths a second, is another object.
 FASTEST = 3.0
+#: What moves less than this to each side, as a share of the picture, is where it was.
+NEAR = 0.14
 #: Pictures are so many times wider than tall where nobody says otherwise: a share of the width is as much more than one of the height.
 USUALLY_WIDER = 16 / 9
 #: Speed is that of so long, in ms.
@@ -107,5 +109,9 @@ class Tracks:
 
 def _jumped(track: Track, at: Instant, foot: Corner) -> bool:
     """A camera that has begun to count anew gives a number to another thing."""
+    x, y = track.foot
+    # Asked for every object of each picture; most move a little.
+    if -NEAR < foot[0] - x < NEAR and -NEAR < foot[1] - y < NEAR:
+        return False
     far = dist(foot, track.foot)
     return far > 0.2 and far > FASTEST * (at - track.at) / 1000

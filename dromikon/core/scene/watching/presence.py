@@ -130,7 +130,8 @@ class _Lasting(Staying):
         return self._without(at, [track.number])
 
     def looked(self, at: Instant, seen: Sequence[Track]) -> Sequence[Told]:
-        return self._without(at, self.left(at))
+        # Asked for each picture, and most of the time nobody is just out.
+        return self._without(at, self.left(at)) if self._out else NOTHING
 
     def _without(self, at: Instant, numbers: list[int]) -> Sequence[Told]:
         was = [self._counted.pop(number) for number in numbers if number in self._counted]
@@ -186,6 +187,8 @@ class _Passing(Staying):
         return NOTHING
 
     def looked(self, at: Instant, seen: Sequence[Track]) -> Sequence[Told]:
+        if not self._out:
+            return NOTHING
         left = [self._tracks.pop(number) for number in self.left(at)]
         self._appeared.difference_update(track.number for track in left)
         return [] if self._enters else [Told(at, Phase.PULSE, track) for track in left]
