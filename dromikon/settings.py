@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "dromikon.desk",
     "dromikon.archive",
     "dromikon.records",
+    "dromikon.cases",
     "dromikon.keeping",
     "dromikon.web",
 ]

@@ -7,6 +7,7 @@ from dromikon.api.api import api
 from dromikon.pages import (
     archive,
     begin,
+    cases,
     counts,
     daybook,
     deliveries,
@@ -93,6 +94,10 @@ urlpatterns = [
     path(SITE + "daybook/lines", daybook.lines, name="daybook.lines"),
     path(SITE + "daybook/recent", daybook.recent, name="daybook.recent"),
     path(SITE + "records", records.records, name="records"),
+    path(SITE + "cases", cases.cases, name="cases"),
+    path(SITE + "cases/<number:case_id>", cases.one, name="cases.one"),
+    path(SITE + "cases/<number:case_id>/archive", cases.archive, name="cases.archive"),
+    path(SITE + "cases/<number:case_id>/<number:piece_id>", cases.file, name="cases.file"),
     path(SITE + "deliveries", deliveries.deliveries, name="deliveries"),
     path(SITE + "rulebook", rulebook.rulebook, name="rulebook"),
     path(SITE + "rulebook/new", rulebook.edit, name="rulebook.new"),

@@ -9,6 +9,7 @@ from ninja import NinjaAPI, Router
 from dromikon.api import (
     alarms,
     archive,
+    cases,
     counts,
     deliveries,
     desk,
@@ -52,6 +53,7 @@ PARTS: tuple[tuple[str, Router], ...] = (
     ("", operating.router),
     ("", archive.router),
     ("", records.router),
+    ("", cases.router),
     ("", devices.router),
     ("", intakes.router),
     ("", detectors.router),

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from dromikon.keeping.backups import back_up, backup_every
+from dromikon.keeping.cases import cases_every, fetch_pieces
 from dromikon.keeping.clips import clips_every, forget_clips
 from dromikon.keeping.forgetting import forget, forget_every
 from dromikon.keeping.recordings import look_at_recordings, recordings_every
@@ -31,6 +32,7 @@ JOBS: tuple[Job, ...] = (
     Job("audit-trail", anchor_every, keep_anchor),
     Job("recordings", recordings_every, look_at_recordings),
     Job("records", records_every, follow_records),
+    Job("cases", cases_every, fetch_pieces),
     Job("clips", clips_every, forget_clips),
     Job("silences", silences_every, look_for_silences),
 )

@@ -52,7 +52,7 @@ def records(request: HttpRequest, access: Access) -> HttpResponse:
         "pairs": search.pairs(), "asked_on": f"&{urlencode(search.pairs())}", "next": _next(search, page.beyond), "whole": _address(search, start=None, end=None),
         "fixed": search.start is not None or search.end is not None, "stretch": search.stretch(now_ms()),
         "kept": [{"kept": kept, "href": _asked(kept.document), "mine": kept.person_id is not None} for kept in kept_by(access)],
-        "may_share": access.may(May.EDIT_RULES), "first": "beyond" not in request.GET,
+        "may_share": access.may(May.EDIT_RULES), "may_gather": access.may(May.BOOKMARK), "first": "beyond" not in request.GET,
     }  # fmt: skip
     return render(request, "records/records.html", context)
 

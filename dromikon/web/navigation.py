@@ -96,6 +96,7 @@ SCREENS = (
         ),
     ),
     Screen("deliveries", _("Deliveries")),
+    Screen("cases", _("Cases")),
     Screen("setup", _("Set-up"), "", (Keys(_("Add one"), {"add": "n"}), _SAVE)),
     Screen("installation", _("Installation"), "", (Keys(_("Add one"), {"add": "n"}), _SAVE)),
     Screen("rulebook.edit", _("Rule"), "", (_SAVE, _UNDO)),

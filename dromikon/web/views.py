@@ -7,7 +7,8 @@ from typing import Any
 from asgiref.sync import sync_to_async
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import PermissionDenied
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
+from django.http.response import HttpResponseBase
 
 from dromikon.core import reading
 from dromikon.daybook.services import last_told
@@ -15,7 +16,7 @@ from dromikon.people.access import Access, access
 from dromikon.people.models import Person
 from dromikon.people.roles import May
 
-View = Callable[..., HttpResponse]
+View = Callable[..., HttpResponseBase]
 
 
 def site_view(what: May = May.LOOK) -> Callable[[View], View]:
@@ -24,7 +25,7 @@ def site_view(what: May = May.LOOK) -> Callable[[View], View]:
     def wrap(view: View) -> View:
         @login_required
         @wraps(view)
-        def wrapped(request: HttpRequest, site_id: str, *args: Any, **kwargs: Any) -> HttpResponse:
+        def wrapped(request: HttpRequest, site_id: str, *args: Any, **kwargs: Any) -> HttpResponseBase:
             request.told = last_told()  # type: ignore[attr-defined]
             return view(request, access(person_of(request), site_id, what), *args, **kwargs)
 

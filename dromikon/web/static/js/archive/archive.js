@@ -1,5 +1,5 @@
 // Archive: one to nine cameras in step on one time axis with recordings, bookmarks, alarms and events; playback and clips.
-import { call } from "../kit/ask.js";
+import { addressOf, call } from "../kit/ask.js";
 import { zoomed } from "../kit/axis.js";
 import { draggable, wheeled } from "../kit/canvas.js";
 import { component, joined } from "../kit/component.js";
@@ -37,6 +37,10 @@ const archive = () => ({
     return this.clipped ? `${(this.clipped / 1e6).toFixed(1)} MB` : t("encoding …");
   },
   get around() { return { start: Math.round(this.at - BEFORE), end: Math.round(this.at + AFTER) }; },
+  get caseHref() {
+    const { start, end } = this.stretch || this.around;
+    return addressOf("cases", {}, { add: "clip", cameras: this.cameras.join(","), start, end });
+  },
   get coverage() { return this.recorded[0]?.stretches || []; },
 
   init() {

@@ -10,6 +10,7 @@ export const PAGES = {
   load: "/s/{site}/desk/load",
   sound: "/s/{site}/desk/sound/{sound}",
   archive: "/s/{site}/archive",
+  cases: "/s/{site}/cases",
   moment: "/s/{site}/moment/{run}",
   shift: "/s/{site}/daybook/shift",
   shelf: "/s/{site}/desk/shelf",

@@ -1,0 +1,147 @@
+"""Cases: all of them, and one with what is in it. Forms are sent to the page itself, which comes back with what is wrong at its place."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import redirect, render
+from django.views.decorators.cache import never_cache
+
+from dromikon.cases.adding import Asked, add, asked_for
+from dromikon.cases.handing import Changed, fingerprint, hand_over
+from dromikon.cases.models import Case, Piece
+from dromikon.cases.services import (
+    add_note,
+    close_case,
+    delete_case,
+    find_case,
+    move_piece,
+    open_case,
+    path_of,
+    take_out,
+)
+from dromikon.core.cases.handing import SORTS
+from dromikon.core.words import t
+from dromikon.people.access import Access
+from dromikon.people.roles import May
+from dromikon.refusals import Refused
+from dromikon.web.views import in_address, site_view
+
+MEDIA = {".jpg": "image/jpeg", ".webm": "video/webm"}
+
+
+@site_view(May.BOOKMARK)
+@never_cache
+def cases(request: HttpRequest, access: Access) -> HttpResponse:
+    """All of them; with something to be added (see `cases.adding`) the question to which."""
+    asked = asked_for(request.GET)
+    context: dict[str, Any] = {"access": access, "asked": asked, "pairs": asked.pairs() if asked else []}
+    if request.method == "POST":
+        try:
+            return _put(request, access, asked)
+        except Refused as refused:
+            context["problems"] = {p.path: p.message for p in refused.problems}
+            context["given"] = request.POST
+    context["cases"] = Case.objects.filter(site=access.site)
+    context["waits"] = [case for case in context["cases"] if case.closed_at is None]
+    return render(request, "cases/cases.html", context)
+
+
+def _put(request: HttpRequest, access: Access, asked: Asked | None) -> HttpResponse:
+    """Into a case that was chosen, or into a new one. Raises Refused."""
+    number = in_address(request.POST.get("case"))
+    if number is None:
+        case = open_case(access, request.POST.get("title", ""), request.POST.get("note", ""))
+    else:
+        case = find_case(access, number)
+    if asked is not None:
+        add(access, case, asked)
+    return redirect("cases.one", access.site.id, case.pk)
+
+
+@site_view(May.BOOKMARK)
+@never_cache
+def one(request: HttpRequest, access: Access, case_id: int) -> HttpResponse:
+    """A case, in order."""
+    case, problems = find_case(access, case_id), {}
+    if request.method == "POST":
+        try:
+            done = _DOING[request.POST.get("do", "")](access, case, request)
+            return redirect("cases") if done is None else redirect("cases.one", access.site.id, case.pk)
+        except KeyError as error:
+            raise Http404 from error
+        except Refused as refused:
+            problems = {p.path: p.message for p in refused.problems}
+    pieces = list(case.pieces.all())
+    context = {
+        "access": access, "case": case, "pieces": [{"piece": p, "sort": t(SORTS[p.sort])} for p in pieces], "problems": problems, "given": request.POST,
+        "waiting": any(p.state == Piece.State.WAITING for p in pieces),
+        "may_hand_over": access.may(May.SEE_AUDIT), "may_delete": access.may(May.SET_UP), "fingerprint": fingerprint(),
+        "size": sum(p.size for p in pieces),
+    }  # fmt: skip
+    return render(request, "cases/case.html", context)
+
+
+def _note(access: Access, case: Case, request: HttpRequest) -> bool:
+    add_note(access, case, request.POST.get("text", ""))
+    return True
+
+
+def _take_out(access: Access, case: Case, request: HttpRequest) -> bool:
+    take_out(access, case, _number(request))
+    return True
+
+
+def _move(way: int) -> "Callable[[Access, Case, HttpRequest], bool | None]":
+    def move(access: Access, case: Case, request: HttpRequest) -> bool:
+        move_piece(access, case, _number(request), way)
+        return True
+
+    return move
+
+
+def _close(access: Access, case: Case, request: HttpRequest) -> bool:
+    close_case(access, case)
+    return True
+
+
+def _delete(access: Access, case: Case, request: HttpRequest) -> None:
+    delete_case(access, case)
+
+
+_DOING: dict[str, Callable[[Access, Case, HttpRequest], bool | None]] = {
+    "note": _note, "out": _take_out, "up": _move(-1), "down": _move(1), "close": _close, "delete": _delete,
+}  # fmt: skip
+
+
+def _number(request: HttpRequest) -> int:
+    return in_address(request.POST.get("piece")) or 0
+
+
+@site_view(May.BOOKMARK)
+def file(request: HttpRequest, access: Access, case_id: int, piece_id: int) -> HttpResponseBase:
+    """What was copied of a piece."""
+    case = find_case(access, case_id)
+    piece = case.pieces.filter(pk=piece_id).exclude(file="").first()
+    if piece is None:
+        raise Http404
+    path = path_of(case, piece.file)
+    try:
+        answer = FileResponse(path.open("rb"), content_type=MEDIA[path.suffix])
+    except OSError as error:
+        raise Http404 from error
+    answer["Cache-Control"] = "private, max-age=86400"
+    return answer
+
+
+@site_view(May.SEE_AUDIT)
+@never_cache
+def archive(request: HttpRequest, access: Access, case_id: int) -> HttpResponseBase:
+    """The case as one file to be handed over."""
+    case = find_case(access, case_id)
+    try:
+        made = hand_over(access, case)
+    except Changed as error:
+        return HttpResponse(str(error), status=409, content_type="text/plain")
+    return FileResponse(made, as_attachment=True, filename=f"case-{case.pk}.zip", content_type="application/zip")
