@@ -6,10 +6,12 @@ import sys
 import tempfile
 import time
 import urllib.request
+from datetime import datetime
 from pathlib import Path
 from urllib.parse import urlsplit
 
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from tools.browser import complaints, log_in, open_browser, set_theme
 from tools.demo_process import Demo, start_demo
@@ -17,7 +19,7 @@ from tools.demo_process import Demo, start_demo
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 G = "/s/quillmere-gardens"
 
-#: name, who looks, theme, address, seconds to wait, what to click.
+#: name, who looks, theme, address ({noon}: the last one, in ms), seconds to wait, what to click, and a key to press then.
 VIEWS = (
     ("desk", "oskar", "day", f"{G}/desk", 3, None),
     ("desk-night", "oskar", "night", f"{G}/desk", 3, None),
@@ -25,10 +27,10 @@ VIEWS = (
     ("daybook", "ines", "day", f"{G}/daybook", 2, "[data-span='86400000']"),
     ("rulebook", "ines", "day", f"{G}/rulebook", 2, None),
     ("rule-editor", "ines", "day", f"{G}/rulebook/jetty-closed", 4, None),
-    ("matrix", "ines", "night", f"{G}/rulebook/matrix", 1, None),
-    ("lists", "ines", "day", f"{G}/lists/staff-plates", 4, None),
     ("hours", "ines", "night", f"{G}/hours/garden-hours", 2, None),
-    ("archive", "oskar", "day", f"{G}/archive", 3, "[data-bookmark]"),
+    ("archive", "oskar", "day", f"{G}/archive?camera=jetty,lake,gate,palm&at={{noon}}", 14, None),
+    ("records", "ines", "day", f"{G}/records?words=vault&last=2592000000", 1, None),
+    ("heat", "ines", "night", f"{G}/sources/device/cam-flue/detectors", 5, "[data-measure]|Enter"),
     ("sources", "ines", "day", f"{G}/sources", 3, None),
     ("plan", "ines", "day", f"{G}/sources/plan", 3, None),
     ("own", "ines", "night", f"{G}/sources/scene/jetty?detector=jetty-deck", 4, ".own-page .btn.own"),
@@ -37,8 +39,6 @@ VIEWS = (
     ("who", "dara", "day", f"{G}/who", 50, None),
     ("quality", "oskar", "day", f"{G}/desk/quality", 2, None),
 )
-#: Its rule sends to the outside; the alarm it raises would be on the other pictures.
-SENT = ("deliveries", "ines", "night", f"{G}/deliveries", 1, None)
 
 
 def take(demo: Demo, folder: Path) -> None:
@@ -48,16 +48,38 @@ def take(demo: Demo, folder: Path) -> None:
     time.sleep(19)
     for view in VIEWS:
         take_view(demo, folder, *view)
-    take_sent(demo, folder)
-
-
-def take_sent(demo: Demo, folder: Path) -> None:
-    """What a forced door sends out, and the alarm that it raises."""
+    take_view(demo, folder, "case", "dara", "day", _case(demo), 3, None)
+    # Its alarm would be on the other pictures.
     demo.provoke("force-vault")
     moment = _moment(demo)
     time.sleep(5)
-    take_view(demo, folder, *SENT)
     take_view(demo, folder, "moment", "oskar", "day", moment, 3, None)
+
+
+def noon() -> int:
+    """The last time that it was noon in UTC."""
+    day = 86_400_000
+    now = int(time.time() * 1000)
+    return now - (now - day // 2) % day
+
+
+def _case(demo: Demo) -> str:
+    """A case with a clip of two cameras, an alarm and a note, once all of it is copied."""
+    site = "?site=quillmere-gardens"
+    case = demo.call("POST", f"/api/v1/cases{site}", {"title": "Somebody past the chain on the jetty"})["id"]
+    alarm = next(a for a in demo.get(f"/api/v1/alarms{site}&limit=200") if a["point"] == "jetty-line" and a["note"])
+    at = int(datetime.fromisoformat(alarm["zero"]).timestamp() * 1000)
+    for piece in (
+        {"add": "clip", "cameras": "jetty,lake", "start": at - 5_000, "end": at + 10_000},
+        {"add": "alarm", "ref": int(alarm["id"])},
+        {"add": "note", "text": "The warden has spoken with the visitor; the chain is to be mended."},
+    ):
+        demo.post(f"/api/v1/cases/{case}/pieces{site}", piece)
+    for _ in range(90):
+        if all(p["state"] == "ready" for p in demo.get(f"/api/v1/cases/{case}{site}")["pieces"]):
+            break
+        time.sleep(1)
+    return f"{G}/cases/{case}"
 
 
 def _moment(demo: Demo) -> str:
@@ -90,10 +112,13 @@ def take_view(
     browser = open_browser()
     log_in(browser, demo.address, person, demo.password)
     set_theme(browser, theme)
-    browser.get(demo.address + path)
+    browser.get(demo.address + path.format(noon=noon()))
     time.sleep(wait)
     if click:
-        browser.find_elements(By.CSS_SELECTOR, click)[0].click()
+        selector, _, key = click.partition("|")
+        browser.find_elements(By.CSS_SELECTOR, selector)[0].click()
+        if key:
+            browser.switch_to.active_element.send_keys(getattr(Keys, key.upper()))
         time.sleep(6)
     browser.save_screenshot(str(folder / f"{name}.png"))
     print(name, *complaints(browser))

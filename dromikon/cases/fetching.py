@@ -4,13 +4,18 @@ import asyncio
 import hashlib
 import os
 from collections.abc import AsyncIterator, Awaitable
+from contextlib import closing
 from pathlib import Path
 
+from av.error import FFmpegError
 from django.db.models import QuerySet
 
 from dromikon.archive.pictures import source_of
+from dromikon.cases.hiding import hide
 from dromikon.cases.models import Piece
 from dromikon.cases.services import path_of
+from dromikon.core.cases.blurring import AROUND, Blur, rectangles
+from dromikon.scene import store
 from dromikon.sources.models import Point, Recorder
 from dromikon.wire.pictures import NoRecording, PicturesUnavailable
 
@@ -42,6 +47,9 @@ def fetch(now: int) -> str:
 
 
 def _fetch(piece: Piece) -> None:
+    if piece.file and piece.blur:
+        _hide(piece)
+        return
     camera = Point.objects.select_related("recorder").filter(pk=piece.camera).first()
     if camera is None or camera.recorder is None:
         raise NoRecording("The camera is gone, or no recorder records it.")
@@ -56,6 +64,26 @@ def _fetch(piece: Piece) -> None:
     )
     if not changed:
         path_of(piece.case, name).unlink(missing_ok=True)
+
+
+def _hide(piece: Piece) -> None:
+    """Make a clip anew, in which somebody is hidden; as it came it is kept beside."""
+    name, start = f"{piece.pk}-hidden.webm", piece.start or 0
+    with closing(store.connect()) as opened:
+        sights = list(store.sights(opened, piece.camera, start - AROUND, (piece.end or start) + AROUND))
+    source, target = path_of(piece.case, piece.file), path_of(piece.case, name)
+    try:
+        hide(source, target, start, rectangles(sights, Blur.model_validate(piece.blur)))
+    except FFmpegError as error:
+        raise NoRecording(f"It could not be made anew: {error}.") from error
+    with target.open("rb") as file:
+        digest = hashlib.file_digest(file, "sha256").hexdigest()
+    changed = Piece.objects.filter(pk=piece.pk, state=Piece.State.WAITING, file=piece.file).update(
+        state=Piece.State.READY, file=name, sha256=digest, size=target.stat().st_size, original=piece.file,
+        original_sha256=piece.sha256,
+    )  # fmt: skip
+    if not changed:
+        target.unlink(missing_ok=True)
 
 
 async def _copied(piece: Piece, recorder: Recorder, channel: str, path: Path) -> tuple[str, int]:

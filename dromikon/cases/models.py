@@ -50,6 +50,10 @@ class Piece(models.Model):
     file = models.CharField(max_length=120, blank=True)
     sha256 = models.CharField(max_length=64, blank=True)
     size = models.BigIntegerField(default=0)
+    blur = models.JSONField(null=True, help_text="who is hidden in it (core.cases.blurring)")
+    #: As it came from the recorder, where `file` hides somebody.
+    original = models.CharField(max_length=120, blank=True)
+    original_sha256 = models.CharField(max_length=64, blank=True)
 
     class Meta:
         ordering = ["place", "id"]

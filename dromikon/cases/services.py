@@ -1,19 +1,23 @@
 """Verbs on cases. Who may gather one sees the pictures already; handing it over takes more."""
 
 from collections.abc import Sequence
+from contextlib import closing
 from pathlib import Path
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
 from django.http import Http404
+from pydantic import ValidationError
 
 from dromikon import config
 from dromikon.archive.services import camera_of
 from dromikon.cases.models import Case, Piece
 from dromikon.clock import now_ms
+from dromikon.core.cases.blurring import Blur, Seen, seen_in
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS
-from dromikon.core.rules.document import Problem
+from dromikon.core.rules.document import Problem, problems_of
 from dromikon.core.words import t
 from dromikon.daybook.models import EventRow
 from dromikon.desk.services import visible_alarms
@@ -22,6 +26,7 @@ from dromikon.people.audit import record
 from dromikon.people.roles import May
 from dromikon.records.sources.events import told
 from dromikon.refusals import Refused
+from dromikon.scene import store
 from dromikon.sources.models import Point
 
 #: A clip is at most so long, in ms; a case has so many pieces.
@@ -161,8 +166,48 @@ def take_out(access: Access, case: Case, number: int) -> None:
             title=case.title,
             piece=piece.title,
         )
-    if piece.file:
-        path_of(case, piece.file).unlink(missing_ok=True)
+    for file in filter(None, (piece.file, piece.original)):
+        path_of(case, file).unlink(missing_ok=True)
+
+
+def hide_in(access: Access, case: Case, number: int, content: Any) -> Piece:
+    """Have somebody hidden in a clip, or nobody any more. Raises Refused, PermissionDenied, Http404."""
+    access.need(May.BOOKMARK)
+    try:
+        blur = Blur.model_validate(content)
+    except ValidationError as error:
+        raise Refused(problems_of(error)) from error
+    with transaction.atomic():
+        _still_open(case)
+        piece = case.pieces.filter(pk=number, sort="clip").exclude(file="").first()
+        if piece is None:
+            raise Http404("There is no such clip in this case.")
+        spare = piece.file if piece.original else ""
+        if piece.original:
+            piece.file, piece.sha256, piece.original, piece.original_sha256 = (
+                piece.original,
+                piece.original_sha256,
+                "",
+                "",
+            )
+        piece.blur = blur.model_dump(mode="json") if blur.does_something else None
+        piece.state = Piece.State.WAITING if piece.blur else Piece.State.READY
+        piece.tried_at, piece.why = 0, ""
+        piece.save()
+        record(
+            access.site, access.person, "hid in case", f"case:{case.pk}", now_ms(), title=case.title, piece=piece.title
+        )
+    if spare:
+        path_of(case, spare).unlink(missing_ok=True)
+    return piece
+
+
+def who_is_in(case: Case, piece: Piece) -> list[Seen]:
+    """Who is in a clip, by what its camera said it saw."""
+    if piece.sort != "clip" or piece.start is None or piece.end is None:
+        return []
+    with closing(store.connect()) as opened:
+        return seen_in(store.sights(opened, piece.camera, piece.start, piece.end))
 
 
 def close_case(access: Access, case: Case) -> None:
@@ -180,7 +225,7 @@ def close_case(access: Access, case: Case) -> None:
 def delete_case(access: Access, case: Case) -> None:
     """A case with all that was copied for it. Raises PermissionDenied."""
     access.need(May.SET_UP)
-    files = list(case.pieces.exclude(file="").values_list("file", flat=True))
+    files = [file for pair in case.pieces.values_list("file", "original") for file in pair if file]
     number = case.pk
     with transaction.atomic():
         record(

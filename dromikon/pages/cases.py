@@ -16,18 +16,25 @@ from dromikon.cases.services import (
     close_case,
     delete_case,
     find_case,
+    hide_in,
     move_piece,
     open_case,
     path_of,
     take_out,
+    who_is_in,
 )
+from dromikon.core.boxes import Box, cut_out
 from dromikon.core.cases.handing import SORTS
+from dromikon.core.scene.sight import Sides
 from dromikon.core.words import t
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.web.views import in_address, site_view
 
+#: So many are asked about one by one.
+MOST_SEEN = 24
+WIDE, TALL = 1920, 1080
 MEDIA = {".jpg": "image/jpeg", ".webm": "video/webm"}
 
 
@@ -74,13 +81,39 @@ def one(request: HttpRequest, access: Access, case_id: int) -> HttpResponse:
         except Refused as refused:
             problems = {p.path: p.message for p in refused.problems}
     pieces = list(case.pieces.all())
+    hiding = next((p for p in pieces if p.pk == in_address(request.GET.get("hide")) and p.file), None)
     context = {
         "access": access, "case": case, "pieces": [{"piece": p, "sort": t(SORTS[p.sort])} for p in pieces], "problems": problems, "given": request.POST,
         "waiting": any(p.state == Piece.State.WAITING for p in pieces),
         "may_hand_over": access.may(May.SEE_AUDIT), "may_delete": access.may(May.SET_UP), "fingerprint": fingerprint(),
+        "hiding": hiding, "seen": _seen(case, hiding) if hiding else [],
         "size": sum(p.size for p in pieces),
     }  # fmt: skip
     return render(request, "cases/case.html", context)
+
+
+def _seen(case: Case, piece: Piece) -> list[dict[str, Any]]:
+    """Who is in a clip, each with the part of the picture that shows them best, and whether they are hidden."""
+    hidden = piece.blur or {}
+    return [
+        {
+            "one": one, "seconds": (one.last - one.first) / 1000, "hidden": one.number in hidden.get("objects", ()),
+            "part": _part(one.box),
+        }
+        for one in who_is_in(case, piece)[:MOST_SEEN]
+    ]  # fmt: skip
+
+
+def _part(sides: Sides) -> str:
+    """The part of a picture of `WIDE` by `TALL` that shows somebody, as SVG has it."""
+    left, top, right, bottom = cut_out(Box(*sides), WIDE, TALL)
+    return f"{left} {top} {right - left} {bottom - top}"
+
+
+def _hide(access: Access, case: Case, request: HttpRequest) -> bool:
+    content = {name: request.POST[name] for name in ("who", "part") if name in request.POST}
+    hide_in(access, case, _number(request), {**content, "objects": request.POST.getlist("object")})
+    return True
 
 
 def _note(access: Access, case: Case, request: HttpRequest) -> bool:
@@ -111,7 +144,7 @@ def _delete(access: Access, case: Case, request: HttpRequest) -> None:
 
 
 _DOING: dict[str, Callable[[Access, Case, HttpRequest], bool | None]] = {
-    "note": _note, "out": _take_out, "up": _move(-1), "down": _move(1), "close": _close, "delete": _delete,
+    "note": _note, "out": _take_out, "up": _move(-1), "down": _move(1), "close": _close, "delete": _delete, "hide": _hide,
 }  # fmt: skip
 
 

@@ -4,6 +4,8 @@ import hashlib
 import subprocess
 import zipfile
 
+import av
+import numpy as np
 import pytest
 from django.core.exceptions import PermissionDenied
 from django.http import Http404
@@ -20,17 +22,21 @@ from dromikon.cases.services import (
     add_still,
     close_case,
     delete_case,
+    hide_in,
     move_piece,
     open_case,
     path_of,
     take_out,
+    who_is_in,
 )
 from dromikon.clock import now_ms
+from dromikon.core.scene.sight import Sight
 from dromikon.daybook.models import EventRow
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer
 from dromikon.people.models import AuditEntry
 from dromikon.refusals import Refused
+from dromikon.scene import store
 from dromikon.sources.models import Recorder
 from tests.conftest import GARDENS
 
@@ -103,7 +109,6 @@ def test_what_is_handed_over_opens_anywhere_and_is_verified_by_common_tools(fill
 
 
 def test_clips_can_be_read(filled, tmp_path, as_):
-    av = pytest.importorskip("av")
     folder = unpacked(as_("dara"), filled, tmp_path / "out")
     with av.open(str(folder / "clips" / "01.webm")) as video:
         pictures = sum(1 for _ in video.decode(video=0))
@@ -224,4 +229,54 @@ def test_over_the_api_it_is_the_same(case, client, as_):
     assert ask(f"cases/{made['id']}/pieces", {"add": "clip", "cameras": "jetty"}).status_code == 422
     assert ask(f"cases/{made['id']}/pieces", {"add": "event", "ref": 99}).status_code == 404
     assert ask(f"cases/{made['id']}/close", {}).status_code == 403
-    assert {c["title"] for c in client.get(f"/api/v1/cases?site={GARDENS}").json()} == {"Second", "A walker on the jetty"}
+    assert {c["title"] for c in client.get(f"/api/v1/cases?site={GARDENS}").json()} == {
+        "Second",
+        "A walker on the jetty",
+    }
+
+
+def test_somebody_is_hidden_in_a_clip_and_shown_again(filled, as_, tmp_path):
+    clip = filled.pieces.get(sort="clip", camera="jetty")
+    before, sum_before = clip.file, clip.sha256
+    opened = store.connect()
+    boxes = [(0.4, 0.4, 0.6, 0.8)]
+    store.keep(opened, "jetty", [Sight(clip.start + i * 100, ("7",), ("human",), (90.0,), boxes) for i in range(15)])
+    opened.close()
+    assert [(one.number, one.kind) for one in who_is_in(filled, clip)] == [("7", "human")]
+    hide_in(as_("oskar"), filled, clip.pk, {"objects": ["7"]})
+    with pytest.raises(Refused, match="still being copied"):
+        close_case(as_("dara"), filled)
+    fetch(now_ms())
+    clip.refresh_from_db()
+    assert (clip.state, clip.original, clip.original_sha256) == ("ready", before, sum_before) and clip.file != before
+    shown, hidden = (pictures_of(path_of(filled, name))[4] for name in (before, clip.file))
+    inside, outside = (slice(230, 420), slice(400, 560)), (slice(40, 200), slice(40, 300))
+    roughness = lambda picture: np.abs(np.diff(picture[inside].astype(int), axis=1)).mean()
+    assert roughness(hidden) < 0.5 * roughness(shown), "a few fields are left"
+    assert np.abs(hidden[outside].astype(int) - shown[outside].astype(int)).mean() < 8, "all else is as it was"
+    folder = unpacked(as_("dara"), filled, tmp_path / "out")
+    assert hashlib.sha256((folder / "clips" / "01.webm").read_bytes()).hexdigest() == clip.sha256, (
+        "only that is handed over"
+    )
+    hide_in(as_("oskar"), filled, clip.pk, {})
+    clip.refresh_from_db()
+    assert (clip.file, clip.sha256, clip.state, clip.blur) == (before, sum_before, "ready", None)
+    assert [p.name for p in path_of(filled, "x").parent.glob("*-hidden.webm")] == []
+    with pytest.raises(Refused):
+        hide_in(as_("oskar"), filled, clip.pk, {"who": "nobody"})
+    with pytest.raises(Http404):
+        hide_in(as_("oskar"), filled, filled.pieces.get(sort="still").pk, {"who": "everybody"})
+
+
+def pictures_of(path):
+    with av.open(str(path)) as video:
+        return [frame.to_ndarray(format="rgb24") for frame in video.decode(video=0)]
+
+
+def test_a_film_that_is_none_is_said_to_be_none(filled, as_):
+    clip = filled.pieces.filter(sort="clip").first()
+    path_of(filled, clip.file).write_bytes(b"no film at all")
+    hide_in(as_("oskar"), filled, clip.pk, {"who": "everybody"})
+    fetch(now_ms())
+    clip.refresh_from_db()
+    assert clip.state == "failed" and "made anew" in clip.why

@@ -44,7 +44,7 @@ def test_what_is_declared_is_what_is_pinned():
 def test_the_runtime_needs_nothing_of_the_demo_or_the_tests():
     """What is imported by whoever runs a real installation is declared for it."""
     script = (
-        "import sys; sys.modules.update(dict.fromkeys(['av', 'amqtt', 'aiosmtpd', 'pytest', 'selenium', 'zeep', 'hypothesis']));"
+        "import sys; sys.modules.update(dict.fromkeys(['amqtt', 'aiosmtpd', 'pytest', 'selenium', 'zeep', 'hypothesis']));"
         "import django, os; os.environ['DJANGO_SETTINGS_MODULE'] = 'dromikon.settings'; django.setup();"
         "import dromikon.urls, dromikon.serve, dromikon.engine.main, dromikon.keeping.main, dromikon.intake.app;"
         "import dromikon.commands.running, dromikon.commands.backing, dromikon.commands.checking"
