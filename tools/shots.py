@@ -67,12 +67,13 @@ def _case(demo: Demo) -> str:
     """A case with a clip of two cameras, an alarm and a note, once all of it is copied."""
     site = "?site=quillmere-gardens"
     case = demo.call("POST", f"/api/v1/cases{site}", {"title": "Somebody past the chain on the jetty"})["id"]
-    alarm = next(a for a in demo.get(f"/api/v1/alarms{site}&limit=200") if a["point"] == "jetty-line" and a["note"])
+    answered = [a for a in demo.get(f"/api/v1/alarms{site}&limit=200") if a["point"] == "jetty-line" and a["note"]]
+    alarm = next((a for a in answered if "visitor" in a["tags"]), answered[0])
     at = int(datetime.fromisoformat(alarm["zero"]).timestamp() * 1000)
     for piece in (
         {"add": "clip", "cameras": "jetty,lake", "start": at - 5_000, "end": at + 10_000},
         {"add": "alarm", "ref": int(alarm["id"])},
-        {"add": "note", "text": "The warden has spoken with the visitor; the chain is to be mended."},
+        {"add": "note", "text": "The chain at the head of the jetty is to be mended."},
     ):
         demo.post(f"/api/v1/cases/{case}/pieces{site}", piece)
     for _ in range(90):
