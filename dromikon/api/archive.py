@@ -3,16 +3,20 @@
 from typing import Annotated, Any, Literal
 
 from asgiref.sync import async_to_sync
-from django.http import Http404, HttpRequest
+from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
+from pydantic import Field
 
-from dromikon.api.base import Error, Limit, Millis, Site, at_site
+from dromikon.api.base import Error, Limit, Millis, Number, Site, at_site
+from dromikon.api.tables import as_file
 from dromikon.archive.models import Bookmark
 from dromikon.archive.pictures import source_of
-from dromikon.archive.services import camera_of, find_bookmarks, mark
+from dromikon.archive.services import camera_of, change_bookmark, drop_bookmarks, find_bookmarks, mark
+from dromikon.authoring.tables import csv_of
 from dromikon.core import reading
 from dromikon.core.instants import Instant, iso
 from dromikon.core.rules.document import Problem
+from dromikon.core.words import N_, t
 from dromikon.daybook.marks import LONGEST, begins_of
 from dromikon.operating.axis import MOST_CAMERAS, What, marks_of, next_of
 from dromikon.people.access import Access
@@ -21,6 +25,9 @@ from dromikon.sources.models import Point
 from dromikon.wire.pictures import PicturesUnavailable, Stretch
 
 router = Router(tags=["archive"])
+#: So many stand in a table.
+MOST_IN_TABLE = 10_000
+COLUMNS = (N_("Start (UTC)"), N_("Event (UTC)"), N_("End (UTC)"), N_("Camera"), N_("Title"), N_("Note"), N_("Tags"))
 
 
 class BookmarkOut(Schema):
@@ -44,6 +51,22 @@ class BookmarkIn(Schema):
     title: str
     tags: list[str] = []
     note: str = ""
+
+
+class WordsIn(Schema):
+    title: str
+    note: str = ""
+    tags: list[str] = []
+
+
+class DropIn(Schema):
+    bookmarks: Annotated[list[int], Field(max_length=500)]
+
+
+class DroppedOut(Schema):
+    """How many there were."""
+
+    dropped: int
 
 
 class AxisMark(Schema):
@@ -126,6 +149,30 @@ def make(request: HttpRequest, content: BookmarkIn, site: Site = None) -> Any:
         return 201, _bookmark(mark(found, content.camera, start, end, content.title, content.tags, content.note))
     except Point.DoesNotExist as error:
         raise Http404("There is no such camera at this site.") from error
+
+
+@router.get("/bookmarks/table", summary="Bookmarks by text, tag and camera as CSV", url_name="bookmarks_table")
+def as_table(request: HttpRequest, site: Site = None, q: str = "", tag: str = "", camera: str = "") -> HttpResponse:
+    access = at_site(request, site)
+    names = dict(access.site.points.filter(kind="camera").values_list("id", "name"))
+    rows = [
+        [iso(b.start), iso(b.zero), iso(b.end), names.get(b.camera, b.camera), b.title, b.note, " ".join(b.tags)]
+        for b in find_bookmarks(access, q, tag, camera)[:MOST_IN_TABLE]
+    ]
+    head = [t(column) for column in COLUMNS]
+    return as_file(csv_of([head, *rows]), "bookmarks.csv")
+
+
+@router.post("/bookmarks/drop", response={200: DroppedOut, 403: Error}, summary="Take bookmarks away, one or several")
+def drop(request: HttpRequest, content: DropIn, site: Site = None) -> Any:
+    return 200, {"dropped": drop_bookmarks(at_site(request, site), content.bookmarks)}
+
+
+@router.put(
+    "/bookmarks/{number}", response={200: BookmarkOut, 403: Error, 404: Error, 422: Error}, summary="Change its words"
+)
+def change(request: HttpRequest, number: Number, content: WordsIn, site: Site = None) -> Any:
+    return 200, _bookmark(change_bookmark(at_site(request, site), number, content.title, content.note, content.tags))
 
 
 @router.get("/cameras/{camera}/axis", response={200: AxisOut, 404: Error}, summary="What a camera's time axis shows")

@@ -1,6 +1,7 @@
 """Verbs on the archive."""
 
 import re
+from collections.abc import Iterable
 
 from django.db import transaction
 from django.db.models import QuerySet
@@ -57,10 +58,9 @@ def mark(access: Access, camera: str, start: int, end: int, title: str, tags: li
     if not title.strip() or not 0 < end - start <= LONGEST:
         raise Refused([Problem(path="title", message="Give it a title, and a stretch of at most a day.")])
     at = now_ms()
-    clean = sorted({t.strip().lstrip("#").lower()[:40] for t in tags if t.strip().lstrip("#")})[:20]
     bookmark = Bookmark(
         site=access.site, camera=point.id, start=start, end=end, zero=start, title=title.strip()[:200],
-        note=note.strip()[:2000], tags=clean, by=access.person, made_at=at,
+        note=note.strip()[:2000], tags=_clean(tags), by=access.person, made_at=at,
     )  # fmt: skip
     bookmark.gather_words()
     with transaction.atomic():
@@ -68,3 +68,43 @@ def mark(access: Access, camera: str, start: int, end: int, title: str, tags: li
         record(access.site, access.person, "bookmarked", f"bookmark:{bookmark.pk}", at, title=bookmark.title)
         tell(feed.bookmark(access.site.id, str(bookmark.pk), point.id, start, at))
     return bookmark
+
+
+def change_bookmark(access: Access, number: int, title: str, note: str, tags: list[str]) -> Bookmark:
+    """Give a bookmark other words. Raises Refused, PermissionDenied, Http404."""
+    access.need(May.BOOKMARK)
+    if not title.strip():
+        raise Refused([Problem(path="title", message="Give it a title.")])
+    with transaction.atomic():
+        bookmark = _found(access, number)
+        bookmark.title, bookmark.note, bookmark.tags = title.strip()[:200], note.strip()[:2000], _clean(tags)
+        bookmark.gather_words()
+        bookmark.save()
+        at = now_ms()
+        record(access.site, access.person, "changed bookmark", f"bookmark:{bookmark.pk}", at, title=bookmark.title)
+        tell(feed.bookmark(access.site.id, str(bookmark.pk), bookmark.camera, bookmark.start, at))
+    return bookmark
+
+
+def drop_bookmarks(access: Access, numbers: Iterable[int]) -> int:
+    """Take bookmarks away; what they marked stays recorded. How many there were. Raises PermissionDenied."""
+    access.need(May.BOOKMARK)
+    with transaction.atomic():
+        found = list(Bookmark.objects.filter(site=access.site, pk__in=list(numbers)))
+        at = now_ms()
+        for bookmark in found:
+            record(access.site, access.person, "dropped bookmark", f"bookmark:{bookmark.pk}", at, title=bookmark.title)
+            tell(feed.bookmark(access.site.id, str(bookmark.pk), bookmark.camera, bookmark.start, at))
+            bookmark.delete()
+    return len(found)
+
+
+def _found(access: Access, number: int) -> Bookmark:
+    bookmark = Bookmark.objects.filter(site=access.site, pk=number).first()
+    if bookmark is None:
+        raise Http404("There is no such bookmark at this site.")
+    return bookmark
+
+
+def _clean(tags: list[str]) -> list[str]:
+    return sorted({t.strip().lstrip("#").lower()[:40] for t in tags if t.strip().lstrip("#")})[:20]

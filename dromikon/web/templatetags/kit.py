@@ -247,6 +247,12 @@ def span_words(ms: int) -> str:
 
 
 @register.filter
+def words_of(bookmark: Any) -> str:
+    """Title, note and tags, as an element carries them for a script."""
+    return dumps({"title": bookmark.title, "note": bookmark.note, "tags": bookmark.tags})
+
+
+@register.filter
 def same(one: Any, other: Any) -> str:
     """Whether two are the same, as ARIA says it."""
     return "true" if one == other else "false"

@@ -1,4 +1,4 @@
-// Archive: one to nine cameras in step on one time axis with recordings, bookmarks, alarms and events; playback and clips.
+// Archive: one to nine cameras in step on one time axis with recordings, bookmarks, alarms and events.
 import { addressOf, call } from "../kit/ask.js";
 import { zoomed } from "../kit/axis.js";
 import { draggable, wheeled } from "../kit/canvas.js";
@@ -11,6 +11,7 @@ import { wall } from "../kit/times.js";
 import { toast } from "../kit/toasts.js";
 import { t } from "../kit/words.js";
 import { axis } from "./axis.js";
+import { bookmarks } from "./bookmarks.js";
 import { choosing } from "./choosing.js";
 import { keepClip } from "./clip.js";
 import { Player, RATE } from "./player.js";
@@ -161,4 +162,4 @@ const archive = () => ({
   },
 });
 
-component("archive", () => joined(archive(), axis, choosing));
+component("archive", () => joined(archive(), axis, choosing, bookmarks));

@@ -49,9 +49,10 @@ export const axis = {
     Object.assign(this, drawStrip(this.canvas, this, this.names));
   },
 
-  // -- under the pointer ---------------------------------------------------------------------------------------------
+  // -- under the pointer ------------------------------------------------------------------------------------------
   under({ offsetX: x, offsetY: y }) {
-    const near = this.spots.filter((s) => x >= s.x - 4 && x <= s.x + s.wide + 4 && y >= s.y - 3 && y <= s.y + s.tall + 3);
+    const within = (at, start, length, room) => at >= start - room && at <= start + length + room;
+    const near = this.spots.filter((s) => within(x, s.x, s.wide, 4) && within(y, s.y, s.tall, 3));
     return near.sort((a, b) => Math.abs(a.x - x) - Math.abs(b.x - x))[0];
   },
   hover(e) {
@@ -81,10 +82,11 @@ export const axis = {
     if (!mark || mark.sort === "recorded") { this.seek(this.axis.at(e.offsetX)); return; }
     this.seek(mark.at - BEFORE);
     if (mark.sort === "event") openSheet(addressOf("event", { event: mark.ref }), `event-${mark.ref}`);
-    if (mark.sort === "alarm") toast(mark.words, { to: addressOf("moment", { run: mark.ref }), label: t("Its moment") });
+    if (mark.sort !== "alarm") return;
+    toast(mark.words, { to: addressOf("moment", { run: mark.ref }), label: t("Its moment") });
   },
 
-  // -- the next of its sort --------------------------------------------------------------------------------------------
+  // -- the next of its sort ---------------------------------------------------------------------------------------
   async jump(way) {
     // From where the last jump came to, what it led to is not the next thing.
     const from = Math.round(this.jumped && Math.abs(this.jumped - BEFORE - this.at) < 50 ? this.jumped : this.at);

@@ -1,5 +1,5 @@
-// Playback from packed frames of one or several cameras in step: fetched in stretches a little ahead of time, and shown when their
-// moment comes. Backwards a stretch is fetched whole and shown from its end.
+// Playback from packed frames of one or several cameras in step: fetched in stretches a little ahead of time, and shown
+// when their moment comes. Backwards a stretch is fetched whole and shown from its end.
 import { addressOf } from "../kit/ask.js";
 import { paint, read } from "../kit/frames.js";
 import { t } from "../kit/words.js";
@@ -14,7 +14,7 @@ const LATE = 1500;
 const pause = (ms) => new Promise((resolve) => { setTimeout(resolve, ms); });
 
 export class Player {
-  /** `screens` gives the canvases of the cameras; `at` is told each picture's instant, `ended` why it stopped by itself. */
+  /** `screens` has the canvases; `at` is told each picture's instant, `ended` why it stopped by itself. */
   constructor(screens, { at, ended, coverage }) {
     Object.assign(this, { __v_skip: true, screens, told: at, ended, coverage, stop: null, asked: 0 });
   }
@@ -83,7 +83,8 @@ export class Player {
   /** Plays one stretch from its end; answers where the one before ends. What comes before it is fetched meanwhile. */
   async backwards(cameras, end, pace, signal) {
     const start = Math.max(0, end - BACKWARDS * Math.max(1, -pace.speed));
-    const pictures = (await (pace.ahead?.end === end ? pace.ahead.found : this.fetched(cameras, start, end, pace, signal)));
+    const ahead = pace.ahead?.end === end ? pace.ahead.found : null;
+    const pictures = await (ahead || this.fetched(cameras, start, end, pace, signal));
     const before = Math.max(0, start - (end - start));
     pace.ahead = { end: start, found: this.fetched(cameras, before, start, pace, signal) };
     pace.ahead.found.catch(() => {});

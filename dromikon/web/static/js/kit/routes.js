@@ -105,6 +105,8 @@ export const CALLS = {
   noteChanges: "POST /devices/{device}/changes/note",
   beside: "POST /rules/beside",
   bookmark: "POST /bookmarks",
+  changeBookmark: "PUT /bookmarks/{bookmark}",
+  dropBookmarks: "POST /bookmarks/drop",
   changeDevice: "PUT /devices/{device}",
   changeList: "PUT /lists/{list}",
   declineRule: "PUT /devices/{device}/proposals/{starting}",
