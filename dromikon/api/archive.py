@@ -115,13 +115,6 @@ class RecordedOut(CoverageOut):
     camera: str
 
 
-class TogetherOut(Schema):
-    """`marks`: in order, of these cameras, their detectors and the points that they look at."""
-
-    marks: list[MarkOut]
-    cameras: list[RecordedOut]
-
-
 class MomentOut(Schema):
     """An instant in ms, or null where there is none."""
 
@@ -190,16 +183,30 @@ def axis(request: HttpRequest, camera: str, start: Millis, end: Millis, site: Si
 
 
 @router.get(
-    "/archive/axis", response={200: TogetherOut, 404: Error}, summary="What the time axis of several cameras shows"
+    "/archive/axis", response={200: list[MarkOut], 404: Error, 422: Error}, summary="What happened where cameras look"
 )
 def together(request: HttpRequest, camera: Cameras, start: Millis, end: Millis, site: Site = None) -> Any:
+    """In order: of these cameras, their detectors and the points that they look at."""
     found = at_site(request, site)
+    _checked_span(start, end)
+    return 200, marks_of(found, camera, start, end)
+
+
+@router.get(
+    "/archive/recorded",
+    response={200: list[RecordedOut], 404: Error, 422: Error},
+    summary="What is recorded of cameras",
+)
+def recorded_of(request: HttpRequest, camera: Cameras, start: Millis, end: Millis, site: Site = None) -> Any:
+    """Asked of their recorders, which may take its time."""
+    found = at_site(request, site)
+    _checked_span(start, end)
+    return 200, [_recorded(found, one, start, end) for one in camera]
+
+
+def _checked_span(start: Instant, end: Instant) -> None:
     if not 0 < end - start <= LONGEST:
-        raise Refused([Problem(path="end", message="An axis reaches over 14 days at most.")])
-    return {
-        "marks": marks_of(found, camera, start, end),
-        "cameras": [_recorded(found, one, start, end) for one in camera],
-    }
+        raise Refused([Problem(path="end", message=t("An axis reaches over 14 days at most."))])
 
 
 @router.get("/archive/next", response={200: MomentOut, 404: Error}, summary="When the next thing happened there")

@@ -77,9 +77,10 @@ def test_points_that_several_cameras_look_at_are_sets(as_):
 def test_over_the_api_the_axis_has_marks_and_what_is_recorded(then, client_in, standins):
     Recorder.objects.update(address=standins["recorder"])
     ask = lambda path: client_in.get(f"/api/v1/archive/{path}&site={GARDENS}")
-    told = ask(f"axis?camera=jetty&camera=gate&start={then - MINUTE}&end={then + 5 * MINUTE}").json()
-    assert [c["camera"] for c in told["cameras"]] == ["jetty", "gate"] and told["cameras"][0]["stretches"]
-    assert {m["sort"] for m in told["marks"]} >= {"event", "alarm"}
+    span = f"camera=jetty&camera=gate&start={then - MINUTE}&end={then + 5 * MINUTE}"
+    recorded = ask(f"recorded?{span}").json()
+    assert [c["camera"] for c in recorded] == ["jetty", "gate"] and recorded[0]["stretches"]
+    assert {m["sort"] for m in ask(f"axis?{span}").json()} >= {"event", "alarm"}
     assert ask(f"next?camera=jetty&at={then - MINUTE}&what=event").json()["at"]
     assert ask(f"axis?camera=jetty&start=0&end={then}").status_code == 422
     assert ask("axis?camera=yard&start=1&end=9").status_code == 404, f"that is {NURSERY}'s"

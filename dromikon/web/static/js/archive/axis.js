@@ -28,13 +28,20 @@ export const axis = {
   async load() {
     const pad = (this.to - this.from) * 0.5, asked = this.cameras;
     const start = Math.max(0, Math.round(this.from - pad)), end = Math.round(this.to + pad);
-    const found = await call("archiveAxis", { query: { camera: asked, start, end } }).catch(() => null);
-    if (!found || asked !== this.cameras) return;
-    this.marks = found.marks;
-    this.recorded = found.cameras;
-    const trouble = found.cameras.find((c) => c.error);
-    if (trouble) this.problem = trouble.error;
-    this.draw();
+    const ask = async (name, take) => {
+      const found = await call(name, { query: { camera: asked, start, end } }).catch(() => null);
+      if (!found || String(asked) !== String(this.cameras)) return;
+      take(found);
+      this.draw();
+    };
+    // A recorder may take its time, or be away: what happened does not wait for it.
+    await Promise.all([
+      ask("archiveAxis", (marks) => { this.marks = marks; }),
+      ask("archiveRecorded", (recorded) => {
+        this.recorded = recorded;
+        this.problem = recorded.find((c) => c.error)?.error || this.problem;
+      }),
+    ]);
   },
   draw() {
     const span = this.to - this.from;

@@ -91,6 +91,7 @@ export const CALLS = {
   changeDetector: "PUT /devices/{device}/detectors",
   deleteDetector: "DELETE /devices/{device}/detectors",
   archiveAxis: "GET /archive/axis",
+  archiveRecorded: "GET /archive/recorded",
   archiveNext: "GET /archive/next",
   keepSearch: "PUT /searches",
   dropSearch: "DELETE /searches/{search}",
