@@ -104,17 +104,17 @@ def as_a_file(request: HttpRequest, form: Literal["csv", "xlsx", "json"] = "csv"
     return as_sheet(table_of(access.site, found), "records", t("Records"), form, WIDTHS)
 
 
-@router.get("/searches", response={200: list[KeptOut], 403: Error}, summary="Searches kept under a name")
+@router.get("/records/searches", response={200: list[KeptOut], 403: Error}, summary="Searches kept under a name")
 def searches(request: HttpRequest, site: Site = None) -> Any:
     return 200, [_kept(one) for one in kept_by(at_site(request, site))]
 
 
-@router.put("/searches", response={200: KeptOut, **ERRORS}, summary="Keep a search under a name")
+@router.put("/records/searches", response={200: KeptOut, **ERRORS}, summary="Keep a search under a name")
 def keep(request: HttpRequest, content: KeptIn, site: Site = None) -> Any:
     return 200, _kept(keep_search(at_site(request, site), content.name, content.document, content.everybody))
 
 
-@router.delete("/searches/{number}", response={204: None, 403: Error, 404: Error}, summary="Take a kept search away")
+@router.delete("/records/searches/{number}", response={204: None, 403: Error, 404: Error}, summary="Take a kept search away")
 def drop(request: HttpRequest, number: Number, site: Site = None) -> Any:
     try:
         drop_search(at_site(request, site), number)

@@ -15,10 +15,15 @@ from dromikon.backup.snapshot import snapshot
 from dromikon.clock import now_ms
 
 SUFFIX = ".dromikon"
-#: The columns that name files which belong to the database.
+#: By folder, the table whose files lie there, and what names them.
 _FILES = {
-    "evidence": "SELECT file FROM desk_evidence WHERE file != ''",
-    "snapshots": "SELECT file FROM archive_snapshot WHERE file != ''",
+    "evidence": ("desk_evidence", "SELECT file FROM desk_evidence WHERE file != ''"),
+    "snapshots": ("archive_snapshot", "SELECT file FROM archive_snapshot WHERE file != ''"),
+    "cases": (
+        "cases_piece",
+        "SELECT case_id || '/' || file FROM cases_piece WHERE file != '' "
+        "UNION SELECT case_id || '/' || original FROM cases_piece WHERE original != ''",
+    ),
 }
 
 
@@ -74,8 +79,10 @@ def _files(scratch: Path, copies: list[str]) -> Iterator[tuple[str, Path]]:
     for name in copies:
         yield name, scratch / name
     with closing(sqlite3.connect(scratch / "dromikon.sqlite3")) as database:
-        for kept, query in _FILES.items():
-            for (file,) in database.execute(query):
+        there = {name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        for kept, (table, query) in _FILES.items():
+            # A database of an earlier release, before it is upgraded, has fewer tables.
+            for (file,) in database.execute(query) if table in there else ():
                 yield f"{kept}/{file}", config.data() / kept / file
     for path in sorted((config.data() / "lists").glob("*")):
         if path.is_file():

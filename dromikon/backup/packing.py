@@ -22,7 +22,7 @@ FORMAT = "dromikon-backup/1"
 MANIFEST = "manifest.json"
 #: What a backup may hold: the databases, and files in folders of their own, one folder deep.
 _NAMES = re.compile(
-    r"(dromikon|inbox)\.sqlite3|(evidence|snapshots|lists)/([A-Za-z0-9-]{1,40}/)?[A-Za-z0-9][A-Za-z0-9._-]{0,150}"
+    r"(dromikon|inbox)\.sqlite3|(evidence|snapshots|lists|cases)/([A-Za-z0-9-]{1,40}/)?[A-Za-z0-9][A-Za-z0-9._-]{0,150}"
 )
 PIECE = 256 * 1024
 #: A backup yields this long after each piece that it writes, in seconds, so that what records has the disk and a core.

@@ -24,8 +24,8 @@ from dromikon.sources.models import Device, Intake, IntakeCount
 DAY = 86_400_000
 #: What queues, and what takes room, is called.
 NAMES = (
-    N_("messages"), N_("acts"), N_("deliveries"), N_("database"), N_("inbox"), N_("evidence"), N_("snapshots"), N_("backups"),
-    N_("logs"), N_("backup"), N_("forgetting"), N_("audit-trail"), N_("recordings"), N_("silences"),
+    N_("messages"), N_("acts"), N_("deliveries"), N_("database"), N_("inbox"), N_("evidence"), N_("snapshots"), N_("cases"),
+    N_("backups"), N_("logs"), N_("backup"), N_("forgetting"), N_("audit-trail"), N_("recordings"), N_("silences"), N_("records"),
 )  # fmt: skip
 #: The parts whose memory is told.
 PARTS = ("web", "intake", "engine", "keeper", "scene", "standins")
@@ -161,7 +161,7 @@ _sized: tuple[float, dict[str, int]] = (0.0, {})
 def _look_at_sizes() -> dict[str, int]:
     data = config.data()
     found = {"database": _size(data, "dromikon.sqlite3*"), "inbox": _size(data, "inbox.sqlite3*")}
-    for folder in ("evidence", "snapshots", "backups", "logs"):
+    for folder in ("evidence", "snapshots", "cases", "backups", "logs"):
         found[folder] = _size(data / folder, "**/*")
     return found
 

@@ -30,6 +30,7 @@ from dromikon.people.models import AuditEntry, Person
 from dromikon.people.roles import May
 from dromikon.people.services import log_out_everywhere, tell_sites
 from dromikon.records.follow import make_anew
+from dromikon.records.models import KeptSearch
 
 PICTURE = "It was erased."
 #: A face this similar, in percent, is taken for the same person's.
@@ -53,6 +54,9 @@ COLUMNS = (
     ("desk_handover", "site_id", ("body",), ("name", "note", "taken_name")),
     ("archive_bookmark", "site_id", (), ("title", "note", "words")),
     ("archive_snapshot", "site_id", (), ("title",)),
+    ("cases_case", "site_id", (), ("title", "note", "opened_name", "closed_name")),
+    # A piece is its case's.
+    ("cases_piece", "(SELECT site_id FROM cases_case c WHERE c.id = case_id)", (), ("title", "words", "added_name")),
     ("keeping_hold", "site_id", (), ("by", "reason")),
     ("sources_search", "site_id", (), ("by",)),
     ("sources_unclaimed", "site_id", (), ("raw",)),
@@ -70,7 +74,7 @@ def erase_person(who: Everywhere, person: Person) -> None:
         person.memberships.all().delete()
         person.recipient_groups.clear()
         person.mutes.all().delete()
-        for theirs in (Arrangement, OwnDesk):
+        for theirs in (Arrangement, OwnDesk, KeptSearch):
             theirs.objects.filter(person=person).delete()
         person.username, person.first_name, person.last_name = f"{ERASED}-{person.pk}", "", ""
         person.number = person.email = person.push = person.chat = ""

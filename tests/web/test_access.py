@@ -28,6 +28,8 @@ SAMPLES = {
     "camera": "jetty",
     "list_id": "staff-plates",
     "snapshot_id": "1",
+    "case_id": "1",
+    "piece_id": "1",
     "step": "0",
     "handover": "1",
     "slug": "lodge-wall",

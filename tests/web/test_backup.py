@@ -40,6 +40,8 @@ def folder(tmp_path, monkeypatch):
         database.execute("CREATE TABLE desk_evidence (file TEXT)")
         database.execute("CREATE TABLE archive_snapshot (file TEXT)")
         database.execute("INSERT INTO desk_evidence VALUES ('7/1.jpg'), ('')")
+        database.execute("CREATE TABLE cases_piece (case_id, file, original)")
+        database.execute("INSERT INTO cases_piece VALUES (3, '1-hidden.webm', '1.webm'), (3, '', '')")
         database.execute("CREATE TABLE daybook_step (id, status, delivery, release, action, done_at, answer)")
         for row in STEPS:
             database.execute("INSERT INTO daybook_step VALUES (?, ?, ?, ?, ?, NULL, '')", row)
@@ -47,9 +49,10 @@ def folder(tmp_path, monkeypatch):
         database.execute("INSERT INTO filling VALUES (randomblob(400000))")
     with closing(sqlite3.connect(config.inbox_path())) as inbox, inbox:
         inbox.execute("CREATE TABLE message (id INTEGER PRIMARY KEY)")
-    still = config.data() / "evidence" / "7" / "1.jpg"
-    still.parent.mkdir(parents=True)
-    still.write_bytes(b"a picture")
+    for name in ("evidence/7/1.jpg", "cases/3/1.webm", "cases/3/1-hidden.webm"):
+        kept = config.data() / name
+        kept.parent.mkdir(parents=True, exist_ok=True)
+        kept.write_bytes(b"a picture")
     start.keep_key_mark()
     return tmp_path
 
@@ -76,7 +79,9 @@ def into(monkeypatch, tmp_path, name="empty"):
 def test_what_goes_in_comes_out_and_nothing_old_is_carried_out(folder, monkeypatch):
     made = make.make_backup()
     into(monkeypatch, folder)
-    assert restore.restore(made).files.keys() == {"dromikon.sqlite3", "inbox.sqlite3", "evidence/7/1.jpg"}
+    assert restore.restore(made).files.keys() == {
+        "dromikon.sqlite3", "inbox.sqlite3", "evidence/7/1.jpg", "cases/3/1.webm", "cases/3/1-hidden.webm",
+    }  # fmt: skip
     assert (config.data() / "evidence/7/1.jpg").read_bytes() == b"a picture" and start.key_fits()
     with closing(sqlite3.connect(config.database_path())) as database:
         assert dict(database.execute("SELECT id, status FROM daybook_step")) == BECOMES

@@ -34,7 +34,11 @@ from dromikon.core.scene.sight import Sight
 from dromikon.daybook.models import EventRow
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import answer
-from dromikon.people.models import AuditEntry
+from dromikon.keeping.cases import cases_every, fetch_pieces
+from dromikon.keeping.erasing import erase_person
+from dromikon.keeping.records import follow_records, records_every
+from dromikon.people.access import Everywhere
+from dromikon.people.models import AuditEntry, Person
 from dromikon.refusals import Refused
 from dromikon.scene import store
 from dromikon.sources.models import Recorder
@@ -280,3 +284,22 @@ def test_a_film_that_is_none_is_said_to_be_none(filled, as_):
     fetch(now_ms())
     clip.refresh_from_db()
     assert clip.state == "failed" and "made anew" in clip.why
+
+
+def test_the_keeper_copies_at_once_and_rests_while_nothing_waits(case, as_):
+    assert cases_every() is None
+    add_still(as_("oskar"), case, "jetty", now_ms() - 60_000)
+    assert cases_every() == 1 and fetch_pieces() == "1 copied" and cases_every() is None
+    assert records_every() == 60_000 and "everything" in follow_records()
+
+
+def test_who_is_erased_is_named_in_no_case(filled, as_):
+    name = as_("oskar").person.shown_name
+    add_note(as_("dara"), filled, f"{name} went to look")
+    erase_person(Everywhere(Person.objects.get(username="ada")), as_("oskar").person)
+    filled.refresh_from_db()
+    assert name not in filled.opened_name
+    assert not any(
+        name in words for piece in filled.pieces.all() for words in (piece.words, piece.title, piece.added_name)
+    )
+    assert filled.pieces.filter(words__contains="went to look").exists(), "all else stays"

@@ -216,11 +216,11 @@ def test_over_the_api_they_are_paged_and_taken_away(crossed, client):
     assert json.loads(ask("form=json&sort=alarm", "/file").content)[0]["sort"] == "alarm"
     assert ask("colour=red").status_code == 422 and ask("last=soon").status_code == 422
     kept = client.put(
-        f"/api/v1/searches?site={GARDENS}", json.dumps({"name": "Jetty", "document": {"words": "jetty"}}),
+        f"/api/v1/records/searches?site={GARDENS}", json.dumps({"name": "Jetty", "document": {"words": "jetty"}}),
         content_type="application/json",
     ).json()  # fmt: skip
-    assert client.delete(f"/api/v1/searches/{kept['id']}?site={GARDENS}").status_code == 204
-    assert client.delete(f"/api/v1/searches/{kept['id']}?site={GARDENS}").status_code == 404
+    assert client.delete(f"/api/v1/records/searches/{kept['id']}?site={GARDENS}").status_code == 204
+    assert client.delete(f"/api/v1/records/searches/{kept['id']}?site={GARDENS}").status_code == 404
 
 
 def test_all_of_a_search_is_read_on_to_its_end(bench, as_, monkeypatch):

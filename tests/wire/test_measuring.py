@@ -18,7 +18,7 @@ from tests.conftest import GARDENS
 from tests.wire.test_thermal import flue, reached  # noqa: F401
 
 #: The middle of the boiler's flue, and a wall, as the camera sees them.
-FLUE, WALL = (-0.35, 0.5), (0.9, 0.2)
+FLUE, WALL = (-0.35, 0.5), (-0.85, 0.5)
 
 
 async def test_a_place_is_measured_and_nothing_stays_at_the_camera(standins):
@@ -27,7 +27,7 @@ async def test_a_place_is_measured_and_nothing_stays_at_the_camera(standins):
     before = await detectors(device, profiles)
     described = spots(await detector_types(device, profiles))
     hot, cold = await measure(device, described, FLUE), await measure(device, described, WALL)
-    assert hot > 45 and 15 < cold < 30
+    assert 15 < cold < 30 and hot > cold + 8, "the flue is warm whatever the burner does"
     assert await detectors(device, await device.profiles()) == before
     with pytest.raises(DeviceError, match="outside"):
         await measure(device, described, (1.4, 0.0))
@@ -90,9 +90,11 @@ def test_it_is_measured_over_the_api_by_those_who_may(client, flue):  # noqa: F8
         "name": "so:MeasuredSpot", "topics": ["tns1:VideoAnalytics/Radiometry/SpotTemperatureReading"],
         "parameters": [{"name": "Spot", "type": "Vector"}], "limit": 8,
     }  # fmt: skip
-    Device.objects.filter(pk="cam-flue").update(catalogue={**flue.catalogue, "detector_types": [described]})
+    Device.objects.filter(pk="cam-flue").update(
+        catalogue={**flue.catalogue, "detector_types": [described]}, state="online"
+    )
     assert b"data-measure" in client.get(f"/s/{GARDENS}/sources/device/cam-flue/detectors").content
-    assert ask(*FLUE).json()["celsius"] > 45 and AuditEntry.objects.filter(verb="measured a place").count() == 1
+    assert ask(*FLUE).json()["celsius"] > 28 and AuditEntry.objects.filter(verb="measured a place").count() == 1
     assert ask(2, 0).status_code == 422
     client.login(username="oskar", password="quillmere-demo")
     assert ask(*FLUE).status_code == 403
