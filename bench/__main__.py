@@ -4,6 +4,7 @@ import sys
 
 from bench import (
     acknowledge,
+    archive,
     backup,
     change,
     delivery,
@@ -31,6 +32,7 @@ MEASURES = {
     "language": language.measure,
     "rehearsal": rehearsal.measure,
     "records": records.measure,
+    "archive": archive.measure,
     "inbox": inbox_writes.measure,
     "frames": frames.measure,
     "scene": scene.measure,
