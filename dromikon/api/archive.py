@@ -18,7 +18,7 @@ from dromikon.core.instants import Instant, iso
 from dromikon.core.rules.document import Problem
 from dromikon.core.words import N_, t
 from dromikon.daybook.marks import LONGEST, begins_of
-from dromikon.operating.axis import MOST_CAMERAS, What, marks_of, next_of
+from dromikon.operating.axis import MOST_CAMERAS, What, curves_of, marks_of, next_of
 from dromikon.people.access import Access
 from dromikon.refusals import Refused
 from dromikon.sources.models import Point
@@ -115,6 +115,15 @@ class RecordedOut(CoverageOut):
     camera: str
 
 
+class CurveOut(Schema):
+    """Readings are (ms, mean)."""
+
+    point: str
+    name: str
+    unit: str
+    readings: list[tuple[int, float]]
+
+
 class MomentOut(Schema):
     """An instant in ms, or null where there is none."""
 
@@ -202,6 +211,17 @@ def recorded_of(request: HttpRequest, camera: Cameras, start: Millis, end: Milli
     found = at_site(request, site)
     _checked_span(start, end)
     return 200, [_recorded(found, one, start, end) for one in camera]
+
+
+@router.get(
+    "/archive/curves",
+    response={200: list[CurveOut], 404: Error, 422: Error},
+    summary="What sensors read that cameras look at",
+)
+def curves(request: HttpRequest, camera: Cameras, start: Millis, end: Millis, site: Site = None) -> Any:
+    found = at_site(request, site)
+    _checked_span(start, end)
+    return 200, curves_of(found, camera, start, end)
 
 
 def _checked_span(start: Instant, end: Instant) -> None:

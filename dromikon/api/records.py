@@ -114,7 +114,9 @@ def keep(request: HttpRequest, content: KeptIn, site: Site = None) -> Any:
     return 200, _kept(keep_search(at_site(request, site), content.name, content.document, content.everybody))
 
 
-@router.delete("/records/searches/{number}", response={204: None, 403: Error, 404: Error}, summary="Take a kept search away")
+@router.delete(
+    "/records/searches/{number}", response={204: None, 403: Error, 404: Error}, summary="Take a kept search away"
+)
 def drop(request: HttpRequest, number: Number, site: Site = None) -> Any:
     try:
         drop_search(at_site(request, site), number)

@@ -18,12 +18,14 @@ Millis = int
 @dataclass(frozen=True, slots=True)
 class Job:
     """`every`: ms between two, asked each time; nothing while it is switched off. `do`: answers what was done, in words;
-    it raises when it could not. `again`: ms until it is tried again then."""
+    it raises when it could not. `again`: ms until it is tried again then. `apart`: it may take minutes, and others are done
+    meanwhile."""
 
     name: str
     every: Callable[[], Millis | None]
     do: Callable[[], str]
     again: Millis = 15 * 60_000
+    apart: bool = False
 
 
 JOBS: tuple[Job, ...] = (
@@ -32,7 +34,7 @@ JOBS: tuple[Job, ...] = (
     Job("audit-trail", anchor_every, keep_anchor),
     Job("recordings", recordings_every, look_at_recordings),
     Job("records", records_every, follow_records),
-    Job("cases", cases_every, fetch_pieces),
+    Job("cases", cases_every, fetch_pieces, apart=True),
     Job("clips", clips_every, forget_clips),
     Job("silences", silences_every, look_for_silences),
 )

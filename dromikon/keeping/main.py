@@ -4,7 +4,7 @@ import logging
 import signal
 import threading
 
-from django.db import DatabaseError, close_old_connections
+from django.db import DatabaseError, close_old_connections, connection
 
 from dromikon import start
 from dromikon.clock import now_ms
@@ -50,10 +50,11 @@ def main() -> None:
         # What is being done can be left at any moment, and a thread of its own could not.
         signal.signal(sign, lambda *_: _end())
     began = now_ms()
+    apart: dict[str, threading.Thread] = {}
     try:
         while not stop.wait(LOOK):
             for job in JOBS:
-                _look(job, began)
+                look(job, began, apart)
             close_old_connections()
     except _Ended:
         pass
@@ -69,9 +70,27 @@ def _end() -> None:
     raise _Ended
 
 
-def _look(job: Job, began: int) -> None:
+def look(job: Job, began: int, apart: dict[str, threading.Thread]) -> None:
+    """Do a job if it is due. What takes long is done in a thread of its own, which ends with the process; `apart` knows them."""
+    running = apart.get(job.name)
+    if running is not None and running.is_alive():
+        return
     try:
-        if due(job, began, now_ms()):
+        if not due(job, began, now_ms()):
+            return
+        if job.apart:
+            apart[job.name] = threading.Thread(target=_do_apart, args=(job,), name=job.name, daemon=True)
+            apart[job.name].start()
+        else:
             do(job)
     except DatabaseError as error:
         log.warning("database trouble, trying again: %s", error)
+
+
+def _do_apart(job: Job) -> None:
+    try:
+        do(job)
+    except DatabaseError as error:
+        log.warning("database trouble, trying again: %s", error)
+    finally:
+        connection.close()

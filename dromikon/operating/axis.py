@@ -10,10 +10,12 @@ from django.db.models import Q, QuerySet
 
 from dromikon.archive.models import Bookmark
 from dromikon.archive.services import camera_of
+from dromikon.authoring.readings import MEASURING
 from dromikon.core.instants import Instant
 from dromikon.core.kinds import KINDS
 from dromikon.core.words import t
 from dromikon.daybook.models import EventRow, RunRow, Step
+from dromikon.daybook.readings import pieces
 from dromikon.desk.models import Alarm
 from dromikon.desk.services import visible_alarms
 from dromikon.people.access import Access
@@ -22,6 +24,8 @@ from dromikon.sources.models import Point, Sightline
 
 #: So many cameras are in step, and so many marks of each sort are told, the newest.
 MOST_CAMERAS, MOST_MARKS = 9, 2_000
+#: So many curves are drawn, each of so many pieces at most.
+MOST_CURVES, PIECES = 3, 240
 What = Literal["event", "alarm", "bookmark", "seen"]
 
 
@@ -37,6 +41,16 @@ class Mark:
     words: str
     place: str
     camera: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """What a sensor read that the cameras look at: moments (ms UTC) with means."""
+
+    point: str
+    name: str
+    unit: str
+    readings: list[tuple[Instant, float]]
 
 
 def sets_of(access: Access) -> list[tuple[str, str, list[str]]]:
@@ -73,6 +87,19 @@ def next_of(
     if what == "bookmark":
         return _nearest(Bookmark.objects.filter(site=access.site, camera__in=known), "zero", at, way)
     return _nearest(_happened(access, list(_points(known))), "occurred_at", at, way)
+
+
+def curves_of(access: Access, cameras: Sequence[str], start: Instant, end: Instant) -> list[Curve]:
+    """What the sensors read that some cameras look at, those with the most readings first. Raises Http404."""
+    points = Point.objects.filter(pk__in=_points(_checked(access, cameras)), kind__in=MEASURING, retired_at=None)
+    known = {p.pk: p for p in points}
+    found = pieces(access.site.id, list(known), start, end, PIECES)
+    curves = [
+        Curve(id, known[id].name, known[id].unit, [(p.at, round(p.mean, 3)) for p in read])
+        for id, read in found.items()
+        if len(read) > 1
+    ]
+    return sorted(curves, key=lambda curve: -len(curve.readings))[:MOST_CURVES]
 
 
 def _checked(access: Access, cameras: Sequence[str]) -> list[str]:

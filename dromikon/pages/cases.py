@@ -1,6 +1,8 @@
 """Cases: all of them, and one with what is in it. Forms are sent to the page itself, which comes back with what is wrong at its place."""
 
+import re
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
@@ -32,6 +34,8 @@ from dromikon.people.roles import May
 from dromikon.refusals import Refused
 from dromikon.web.views import in_address, site_view
 
+#: So many bytes of a clip are sent at a time where parts are wanted.
+MOST_AT_ONCE = 4_000_000
 #: So many are asked about one by one.
 MOST_SEEN = 24
 WIDE, TALL = 1920, 1080
@@ -159,13 +163,31 @@ def file(request: HttpRequest, access: Access, case_id: int, piece_id: int) -> H
     piece = case.pieces.filter(pk=piece_id).exclude(file="").first()
     if piece is None:
         raise Http404
-    path = path_of(case, piece.file)
     try:
-        answer = FileResponse(path.open("rb"), content_type=MEDIA[path.suffix])
+        answer = _served(path_of(case, piece.file), request.headers.get("range", ""))
     except OSError as error:
         raise Http404 from error
     answer["Cache-Control"] = "private, max-age=86400"
+    answer["Accept-Ranges"] = "bytes"
     return answer
+
+
+def _served(path: Path, wanted: str) -> HttpResponseBase:
+    """A file, or the part of it that is wanted (RFC 9110, one range): a player goes to a moment only where parts can be had. Raises
+    OSError."""
+    media, size = MEDIA[path.suffix], path.stat().st_size
+    found = re.fullmatch(r"bytes=(\d{1,15})-(\d{0,15})", wanted.strip())
+    if found is None:
+        return FileResponse(path.open("rb"), content_type=media)
+    first, last = int(found[1]), min(int(found[2] or size), size - 1)
+    if first > last:
+        return HttpResponse(status=416, headers={"Content-Range": f"bytes */{size}"})
+    # Less than was wanted may be sent: the player asks on.
+    last = min(last, first + MOST_AT_ONCE - 1)
+    with path.open("rb") as opened:
+        opened.seek(first)
+        part = opened.read(last - first + 1)
+    return HttpResponse(part, status=206, content_type=media, headers={"Content-Range": f"bytes {first}-{last}/{size}"})
 
 
 @site_view(May.SEE_AUDIT)

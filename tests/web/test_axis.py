@@ -5,14 +5,16 @@ import asyncio
 import pytest
 
 from dromikon.archive.models import Bookmark
+from dromikon.authoring.readings import MEASURING
 from dromikon.clock import now_ms
 from dromikon.core.scene.sight import Sight
+from dromikon.daybook.models import EventRow
 from dromikon.desk.models import Alarm
-from dromikon.operating.axis import marks_of, next_of, sets_of
+from dromikon.operating.axis import curves_of, marks_of, next_of, sets_of
 from dromikon.pages.pictures import PACK
 from dromikon.pages.stretches import in_order
 from dromikon.scene import store
-from dromikon.sources.models import Recorder, Sightline
+from dromikon.sources.models import Point, Recorder, Sightline
 from tests.conftest import GARDENS, NURSERY
 from tests.web.test_pictures import client, gathered, unpack  # noqa: F401
 
@@ -119,3 +121,24 @@ async def test_a_camera_that_hangs_or_has_a_gap_does_not_hold_the_others_up():
     sources = [of(0, (1, 2, 3, 4)), of(1, (1,), hangs=True), of(2, (3, 5)), of(3, ())]
     found = [PACK.unpack_from(data)[:2] async for data in in_order(sources, patience=0.2)]
     assert [at for _, at in found] == [1, 1, 2, 3, 3, 4, 5] and found[-1] == (2, 5)
+
+
+def test_what_sensors_read_that_a_camera_looks_at_is_a_curve(bench, as_, client_in):
+    at = now_ms() - 10 * MINUTE
+    sensor = Point.objects.filter(site=GARDENS, kind__in=MEASURING, retired_at=None).first()
+    Sightline.objects.get_or_create(point=sensor, camera_id="orchid")
+    for i, value in enumerate((20.0, 21.0, 24.0)):
+        EventRow.objects.create(
+            seq=900 + i, site=GARDENS, kind="sensor.reading", point=sensor.pk, phase="reading", at=at + i * MINUTE,
+            occurred_at=at + i * MINUTE, received_at=at, fields={"value": value},
+        )  # fmt: skip
+    (curve,) = [c for c in curves_of(as_("ines"), ["orchid"], at - MINUTE, at + 5 * MINUTE) if c.point == sensor.pk]
+    assert [value for _, value in curve.readings] == [20.0, 21.0, 24.0] and curve.name == sensor.name
+    assert "reading" not in {m.words for m in marks_of(as_("ines"), ["orchid"], at - MINUTE, at + 5 * MINUTE)}
+    told = client_in.get(
+        f"/api/v1/archive/curves?camera=orchid&start={at - MINUTE}&end={at + 5 * MINUTE}&site={GARDENS}"
+    ).json()
+    assert (
+        curve.point in {c["point"] for c in told}
+        and curves_of(as_("ines"), ["orchid"], at + 9 * MINUTE, now_ms()) == []
+    )

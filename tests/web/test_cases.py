@@ -303,3 +303,15 @@ def test_who_is_erased_is_named_in_no_case(filled, as_):
         name in words for piece in filled.pieces.all() for words in (piece.words, piece.title, piece.added_name)
     )
     assert filled.pieces.filter(words__contains="went to look").exists(), "all else stays"
+
+
+def test_a_player_is_given_the_parts_that_it_asks_for(filled, client):
+    client.login(username="oskar", password="quillmere-demo")
+    piece = filled.pieces.filter(sort="clip").first()
+    whole = path_of(filled, piece.file).read_bytes()
+    ask = lambda wanted: client.get(f"/s/{GARDENS}/cases/{filled.pk}/{piece.pk}", headers={"range": wanted})
+    part = ask("bytes=10-19")
+    assert (part.status_code, part.content, part["Content-Range"]) == (206, whole[10:20], f"bytes 10-19/{len(whole)}")
+    assert ask(f"bytes={len(whole) - 5}-").content == whole[-5:]
+    assert ask(f"bytes={len(whole)}-").status_code == 416
+    assert b"".join(ask("lines=1-2").streaming_content) == whole, "what is no range is answered whole"

@@ -357,3 +357,28 @@ def test_of_what_nobody_understood_the_newest_are_kept(garden, monkeypatch):
     messages = next(kept for kept in CLASSES if kept.name == "messages")
     assert sum(messages.forget(1)) == 400
     assert Unclaimed.objects.count() == 700 and Unclaimed.objects.order_by("inbox").first().inbox == 401
+
+
+@pytest.mark.django_db(transaction=True)
+def test_what_takes_long_holds_nothing_else_up():
+    import threading
+
+    from dromikon.keeping.jobs import Job
+    from dromikon.keeping.main import look
+
+    begun, may_end, done, apart = threading.Event(), threading.Event(), [], {}
+
+    def long():
+        begun.set()
+        may_end.wait(10)
+        return "done"
+
+    slow, quick = Job("slow", lambda: 1, long, apart=True), Job("quick", lambda: 1, lambda: done.append(1) or "done")
+    for _ in range(2):
+        look(slow, 0, apart)
+    assert begun.wait(5)
+    look(quick, 0, apart)
+    assert done == [1] and apart["slow"].is_alive() and len(apart) == 1
+    may_end.set()
+    apart["slow"].join(10)
+    assert not apart["slow"].is_alive()

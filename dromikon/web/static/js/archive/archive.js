@@ -26,7 +26,7 @@ const GATHER = 300;
 
 const archive = () => ({
   cameras: [], at: 0, playing: false, speed: 1, problem: "", shown: [], from: 0, to: 0, sought: "event", hovered: "",
-  recorded: [], marks: [], spots: [], clipping: false, clipped: 0,
+  recorded: [], marks: [], curves: [], spots: [], clipping: false, clipped: 0,
   get clock() { return wall(this.at, true, true); },
   get hoveredWords() { return this.hovered || "\u00a0"; },
   get rateWords() {

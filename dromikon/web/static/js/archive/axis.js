@@ -37,6 +37,7 @@ export const axis = {
     // A recorder may take its time, or be away: what happened does not wait for it.
     await Promise.all([
       ask("archiveAxis", (marks) => { this.marks = marks; }),
+      ask("archiveCurves", (curves) => { this.curves = curves; }),
       ask("archiveRecorded", (recorded) => {
         this.recorded = recorded;
         this.problem = recorded.find((c) => c.error)?.error || this.problem;

@@ -3,18 +3,21 @@ import { Axis } from "../kit/axis.js";
 import { drawTicks, prepare, theme } from "../kit/canvas.js";
 import { wall } from "../kit/times.js";
 import { t } from "../kit/words.js";
+import { TALL, drawCurves } from "./curves.js";
 
 const TOP = 20, WORDS = 14;
 const BOOKMARK = { y: 28, tall: 13 }, EVENT = { y: 47, tall: 13 }, ROW = { y: 66, tall: 7, gap: 3 };
 
 /** Draws it and answers {axis, spots}: what lies where, for the pointer. */
-export function drawStrip(canvas, { from, to, at, recorded, marks }, names) {
-  const height = ROW.y + Math.max(1, recorded.length) * (ROW.tall + ROW.gap) + 6;
+export function drawStrip(canvas, { from, to, at, recorded, marks, curves }, names) {
+  const below = ROW.y + Math.max(1, recorded.length) * (ROW.tall + ROW.gap) + 4;
+  const height = below + curves.length * TALL + 2;
   canvas.style.height = `${height}px`;
   const { pen, width } = prepare(canvas, height);
   const drawing = { pen, colours: theme(), axis: new Axis(from, to, 0, width), spots: [], width };
   drawTicks(pen, drawing.axis, drawing.colours, { top: TOP, bottom: height, words: WORDS });
   recorded.forEach((one, row) => coverage(drawing, one, row, recorded.length > 1, names));
+  drawCurves(drawing, curves, below, at);
   for (const mark of marks) (DRAWN[mark.sort] || event)(drawing, mark, recorded);
   needle(pen, drawing.axis.x(at), drawing.colours.ink, height);
   return { axis: drawing.axis, spots: drawing.spots };

@@ -92,6 +92,7 @@ export const CALLS = {
   deleteDetector: "DELETE /devices/{device}/detectors",
   archiveAxis: "GET /archive/axis",
   archiveRecorded: "GET /archive/recorded",
+  archiveCurves: "GET /archive/curves",
   archiveNext: "GET /archive/next",
   keepSearch: "PUT /records/searches",
   dropSearch: "DELETE /records/searches/{search}",
