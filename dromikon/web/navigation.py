@@ -82,6 +82,7 @@ SCREENS = (
             Keys(_("Five seconds back and on"), {"back": "ArrowLeft", "on": "ArrowRight"}),
             Keys(_("One picture back and on"), {"pictureBack": ",", "pictureOn": "."}),
             Keys(_("To what happened before and next"), {"jumpBack": "[", "jumpOn": "]"}),
+            Keys(_("Choose a part: from here, to here"), {"fromHere": "i", "toHere": "o"}),
         ),
     ),
     Screen("lists", _("Lists"), "l", (_SAVE,)),

@@ -1,6 +1,7 @@
 """The archive: several cameras in step, forwards and backwards; jumps to the next of its sort; what its axis says."""
 
 import time
+from urllib.parse import parse_qs, urlsplit
 
 import pytest
 from selenium.webdriver.common.by import By
@@ -57,3 +58,19 @@ def test_cameras_that_look_at_one_point_are_one_choice(demo, person):
     wait(oskar).until(lambda b: len(b.find_elements(By.CSS_SELECTOR, "[data-screens] figure")) == wanted > 1)
     pressed = oskar.find_elements(By.CSS_SELECTOR, "[data-choose][aria-pressed=true]")
     assert len(pressed) == wanted
+
+
+def test_a_part_is_chosen_by_keys_and_is_what_a_case_is_asked_for(demo, person):
+    oskar = person("oskar")
+    oskar.get(f"{demo.address}{G}/archive?camera=jetty&at={int(time.time() * 1000) - 300_000}")
+    button(oskar, "Pause").send_keys(Keys.SPACE)
+    body = oskar.find_element(By.TAG_NAME, "body")
+    body.send_keys("i")
+    body.send_keys(Keys.ARROW_RIGHT)
+    body.send_keys(Keys.ARROW_RIGHT)
+    body.send_keys("o")
+    wait(oskar).until(lambda b: ", 10 s" in one(b, ".cut strong").text)
+    asked = parse_qs(urlsplit(one(oskar, "[data-into-case]").get_attribute("href")).query)
+    assert int(asked["end"][0]) - int(asked["start"][0]) == 10_000 and asked["cameras"] == ["jetty"]
+    button(oskar, "All of it again").send_keys(Keys.ENTER)
+    wait(oskar).until(lambda b: one(b, "[data-cut=from]") and not b.find_element(By.CSS_SELECTOR, ".cut strong").text)

@@ -136,6 +136,15 @@ def test_alarms_stand_with_those_to_be_answered_first_by_rank_the_newest_first(a
     assert sorted(orders) == [orders[1], orders[0], orders[2], orders[3]]
 
 
+def test_a_gap_in_a_part_is_found(ask):
+    covers = lambda stretches, part: ask("archive/cutting.js", f"m.covers({stretches}, {part})")
+    part = "{start: 1000, end: 9000}"
+    assert covers("[{start: 0, end: 5000}, {start: 5200, end: 20000}]", part), "less than a second is none"
+    assert covers("[{start: 5200, end: 20000}, {start: 0, end: 5000}]", part), "in whatever order"
+    assert not covers("[{start: 0, end: 5000}, {start: 7000, end: 20000}]", part)
+    assert not covers("[]", part) and not covers("[{start: 4000, end: 20000}]", part)
+
+
 def test_addresses_words_and_keys(ask):
     assert ask("kit/routes.js", "m.callAt('gardens', 'paths', {camera: 'a/b'}, {start: 1})") == [
         "GET",

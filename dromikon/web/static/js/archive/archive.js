@@ -14,12 +14,11 @@ import { axis } from "./axis.js";
 import { bookmarks } from "./bookmarks.js";
 import { choosing } from "./choosing.js";
 import { keepClip } from "./clip.js";
+import { cutting } from "./cutting.js";
 import { Player, RATE } from "./player.js";
 import { Screens } from "./screens.js";
 
 const SHORTEST = 20e3, LONGEST = 9 * 864e5;
-/** A bookmark or clip made by hand: from so long before the moment until so long after it, in ms. */
-const BEFORE = 10e3, AFTER = 20e3;
 const SKIP = 5e3, FRESH = 800;
 /** How long bookmarks of others are gathered before they are asked for, in ms. */
 const GATHER = 300;
@@ -37,9 +36,8 @@ const archive = () => ({
     if (!this.clipping) return t("Clip");
     return this.clipped ? `${(this.clipped / 1e6).toFixed(1)} MB` : t("encoding …");
   },
-  get around() { return { start: Math.round(this.at - BEFORE), end: Math.round(this.at + AFTER) }; },
   get caseHref() {
-    const { start, end } = this.stretch || this.around;
+    const { start, end } = this.part;
     return addressOf("cases", {}, { add: "clip", cameras: this.cameras.join(","), start, end });
   },
   get coverage() { return this.recorded[0]?.stretches || []; },
@@ -92,6 +90,8 @@ const archive = () => ({
       pictureOn: () => this.turn(picture),
       jumpBack: () => this.jumpBack(),
       jumpOn: () => this.jumpOn(),
+      fromHere: () => this.fromHere(),
+      toHere: () => this.toHere(),
     };
   },
   turn(ms) {
@@ -143,17 +143,18 @@ const archive = () => ({
   },
 
   async mark() {
-    const [start, end] = [this.around.start, this.around.end].map((at) => new Date(at).toISOString());
+    const { start: from, end: to } = this.cut || this.around;
+    const [start, end] = [from, to].map((at) => new Date(at).toISOString());
     const title = t("Bookmark at {time}", { time: wall(this.at, false, true) });
     try {
       await call("bookmark", { content: { camera: this.cameras[0], start, end, title } });
-      toast(t("Bookmarked, from ten seconds before."));
+      toast(this.cut ? t("Bookmarked.") : t("Bookmarked, from ten seconds before."));
       this.load();
     } catch (error) { toast(error.message, { bad: true }); }
   },
   async clip() {
     Object.assign(this, { clipping: true, clipped: 0, problem: "" });
-    const { start, end } = this.stretch || this.around;
+    const { start, end } = this.part;
     for (const camera of this.cameras) {
       await keepClip(camera, { start, end }, (bytes) => { this.clipped = bytes; })
         .catch((error) => { this.problem = error.message; });
@@ -162,4 +163,4 @@ const archive = () => ({
   },
 });
 
-component("archive", () => joined(archive(), axis, choosing, bookmarks));
+component("archive", () => joined(archive(), axis, choosing, bookmarks, cutting));

@@ -9,13 +9,14 @@ const TOP = 20, WORDS = 14;
 const BOOKMARK = { y: 28, tall: 13 }, EVENT = { y: 47, tall: 13 }, ROW = { y: 66, tall: 7, gap: 3 };
 
 /** Draws it and answers {axis, spots}: what lies where, for the pointer. */
-export function drawStrip(canvas, { from, to, at, recorded, marks, curves }, names) {
+export function drawStrip(canvas, { from, to, at, recorded, marks, curves, cutFrom, cutTo }, names) {
   const below = ROW.y + Math.max(1, recorded.length) * (ROW.tall + ROW.gap) + 4;
   const height = below + curves.length * TALL + 2;
   canvas.style.height = `${height}px`;
   const { pen, width } = prepare(canvas, height);
   const drawing = { pen, colours: theme(), axis: new Axis(from, to, 0, width), spots: [], width };
   drawTicks(pen, drawing.axis, drawing.colours, { top: TOP, bottom: height, words: WORDS });
+  cut(drawing, cutFrom, cutTo, height);
   recorded.forEach((one, row) => coverage(drawing, one, row, recorded.length > 1, names));
   drawCurves(drawing, curves, below, at);
   for (const mark of marks) (DRAWN[mark.sort] || event)(drawing, mark, recorded);
@@ -27,6 +28,13 @@ function box({ pen }, colour, x, y, w, h, alpha = 1) {
   Object.assign(pen, { fillStyle: colour, globalAlpha: alpha });
   pen.fillRect(x, y, w, h);
   pen.globalAlpha = 1;
+}
+
+/** What is chosen: from here, to there. */
+function cut(drawing, from, to, height) {
+  const x = (at) => drawing.axis.x(at), colour = drawing.colours.wait_fill;
+  if (from !== null && to !== null) box(drawing, colour, x(from), TOP, Math.max(1, x(to) - x(from)), height - TOP, 0.3);
+  for (const at of [from, to]) if (at !== null) box(drawing, colour, x(at) - 1, TOP, 2, height - TOP);
 }
 
 const stretch = ({ axis }, { at, end }, shortest) => [axis.x(at), Math.max(shortest, axis.x(end) - axis.x(at))];
