@@ -9,6 +9,7 @@ from dromikon.clock import now_ms
 from dromikon.core.words import N_, t
 from dromikon.desk.services import find_alarms
 from dromikon.operating.axis import MOST_CAMERAS, sets_of
+from dromikon.operating.outlines import outlines_of
 from dromikon.people.access import Access
 from dromikon.people.roles import May
 from dromikon.sources.models import Point
@@ -58,6 +59,7 @@ def archive(request: HttpRequest, access: Access) -> HttpResponse:
         "opened": opened,
         "at": in_address(request.GET.get("at")) or (opened.start if opened else now_ms() - 60_000),
         "camera_names": {c.id: c.name for c in cameras},
+        "outlines": {c.id: outlines_of(access, c.id) for c in cameras},
         "sets": sets_of(access),
         "speeds": [(f"{speed:g}", words) for speed, words in SPEEDS],
         "sought": [(name, t(words)) for name, words in SOUGHT.items()],

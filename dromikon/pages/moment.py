@@ -10,7 +10,6 @@ from django.shortcuts import render
 from dromikon.archive.models import Snapshot
 from dromikon.authoring.trace import steps_of
 from dromikon.core.at_hand import READY_WORDS
-from dromikon.core.devices.catalogue import detector_token
 from dromikon.core.facts import Facts
 from dromikon.core.kinds import KINDS
 from dromikon.core.rules.document import RuleDocument
@@ -21,12 +20,12 @@ from dromikon.desk.services import visible_alarms
 from dromikon.facts import names_of
 from dromikon.operating.commands import offered
 from dromikon.operating.listening import may_listen
+from dromikon.operating.outlines import outlines_of
 from dromikon.pages.cards import cards_of
 from dromikon.pages.daybook import rows_of
 from dromikon.people.access import Access
 from dromikon.rulebook.models import Revision
 from dromikon.sources.models import Point
-from dromikon.sources.offers import catalogue_of
 from dromikon.web.views import site_view
 
 #: Moments of the pictures around zero, in ms; and of so many cameras.
@@ -77,17 +76,11 @@ def _front(access: Access, alarm: Alarm, facts: Facts) -> dict[str, Any]:
 
 
 def _view(access: Access, camera: str, facts: Facts) -> dict[str, Any]:
-    """A camera, and the outlines of its detectors as its device tells them, with the points that they are."""
+    """A camera, and the outlines of its detectors with the points that they are."""
     known = Point.objects.select_related("device").filter(id=camera, site=access.site).first()
-    said = catalogue_of(known.device).get("detectors", []) if known and known.device else []
-    points = dict(Point.objects.filter(channel_id=camera, retired_at=None).values_list("token", "id"))
-    detectors = [
-        {"name": d["name"], "shapes": d.get("shapes", []), "point": points.get(detector_token(d), "")}
-        for d in said
-        if detector_token(d) in points
-    ]
     heard = may_listen(access, known)
-    return {"id": camera, "name": known.name if known else camera, "detectors": detectors, "heard": heard}
+    name = known.name if known else camera
+    return {"id": camera, "name": name, "detectors": outlines_of(access, camera), "heard": heard}
 
 
 def _related(access: Access, alarm: Alarm, facts: Facts) -> QuerySet[EventRow]:

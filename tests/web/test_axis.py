@@ -11,9 +11,11 @@ from dromikon.core.scene.sight import Sight
 from dromikon.daybook.models import EventRow
 from dromikon.desk.models import Alarm
 from dromikon.operating.axis import curves_of, marks_of, next_of, sets_of
+from dromikon.operating.outlines import outlines_of
 from dromikon.pages.pictures import PACK
 from dromikon.pages.stretches import in_order
 from dromikon.scene import store
+from dromikon.scene.own import read_own, save_own
 from dromikon.sources.models import Point, Recorder, Sightline
 from tests.conftest import GARDENS, NURSERY
 from tests.web.test_pictures import client, gathered, unpack  # noqa: F401
@@ -142,3 +144,20 @@ def test_what_sensors_read_that_a_camera_looks_at_is_a_curve(bench, as_, client_
         curve.point in {c["point"] for c in told}
         and curves_of(as_("ines"), ["orchid"], at + 9 * MINUTE, now_ms()) == []
     )
+
+
+def test_where_detectors_watch_is_told_of_the_cameras_own_and_ours(as_):
+    camera = Point.objects.get(pk="jetty")
+    camera.device.catalogue = {
+        "detectors": [{"name": "Line", "type": "t", "parameters": {}, "channel": "vs0", "shapes": [{"sort": "line", "item": "x", "points": [(0, 0), (1, 1)]}]}]
+    }  # fmt: skip
+    camera.device.save()
+    Point.objects.filter(pk="jetty-line").update(token="vs0/Line")
+    save_own(
+        as_("ines"), camera, None,
+        read_own({"name": "Deck", "watch": {"detects": "inside", "corners": [[0.5, 0.5], [1, 0.5], [1, 1]]}}),
+    )  # fmt: skip
+    found = {one["name"]: one for one in outlines_of(as_("ines"), "jetty")}
+    assert found["Line"]["point"] == "jetty-line" and found["Line"]["shapes"][0]["sort"] == "line"
+    assert found["Deck"]["shapes"] == [{"sort": "area", "item": "", "points": [(0, 0), (1, 0), (1, -1)]}]
+    assert outlines_of(as_("ines"), "yard") == [], "that is another site's"

@@ -48,7 +48,7 @@ const archive = () => ({
     if (d.opened) this.stretch = { start: Number(d.start), zero: Number(d.zero), end: Number(d.end) };
     this.names = carried("camera-names");
     this.canvas = this.$root.querySelector("[data-axis]");
-    this.screens = new Screens(this.$root.querySelector("[data-screens]"), this.names);
+    this.screens = new Screens(this.$root.querySelector("[data-screens]"), this.names, carried("outlines"));
     const told = { at: (at, i) => this.passed(at, i), ended: (why) => this.ended(why), coverage: () => this.coverage };
     this.player = new Player(this.screens, told);
     const half = this.stretch ? 90e3 : 15 * 60e3;

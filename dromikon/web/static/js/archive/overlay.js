@@ -1,13 +1,17 @@
-// What was seen in the picture, at any past moment: boxes with classes, and the detectors of our own that watched.
+// What was seen in the picture, at any past moment: boxes with classes, and where detectors watch.
 import { call } from "../kit/ask.js";
 import { boxes } from "../kit/boxes.js";
 import { now } from "../kit/clock.js";
+import { shape } from "../kit/svg.js";
+import { labelAt, outline } from "../sources/shape.js";
 
 /** What was seen is fetched for so long at a time; a picture shows the last of it that is no older than that, in ms. */
 const STRETCH = 60_000, OLDEST = 700;
 
 export class Overlay {
-  constructor(place) { Object.assign(this, { place, on: false, camera: "", known: new Map(), at: 0 }); }
+  constructor(place, detectors) {
+    Object.assign(this, { place, detectors, on: false, camera: "", known: new Map(), at: 0 });
+  }
 
   turn(on) {
     this.on = on;
@@ -22,7 +26,7 @@ export class Overlay {
     const start = Math.floor(at / STRETCH) * STRETCH;
     const seen = await this.stretch(camera, start);
     if (this.camera !== camera || this.at !== at) return;
-    this.place.replaceChildren(...boxes(lastBefore(seen, at)));
+    this.place.replaceChildren(...this.detectors.map(watched), ...boxes(lastBefore(seen, at)));
   }
 
   /** Asked once; what goes on just now is asked again. */
@@ -36,6 +40,17 @@ export class Overlay {
     }
     return this.known.get(start).answer;
   }
+}
+
+/** A detector as it is drawn now, with its name. */
+function watched({ name, shapes }) {
+  const group = shape("g", { class: "detector-outline" });
+  const drawn = shapes.filter(({ points }) => points.length);
+  group.append(...drawn.map(outline));
+  if (!drawn.length) return group;
+  const [x, y] = labelAt(drawn[0].points);
+  group.append(shape("text", { x, y }, name));
+  return group;
 }
 
 /** The things of the last picture before a moment. */

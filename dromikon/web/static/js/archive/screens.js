@@ -4,8 +4,9 @@ import { t } from "../kit/words.js";
 import { Overlay } from "./overlay.js";
 
 export class Screens {
-  constructor(place, names) {
-    Object.assign(this, { __v_skip: true, place, names, cameras: [], made: [], seen: false });
+  /** `outlines`: by camera, where its detectors watch. */
+  constructor(place, names, outlines) {
+    Object.assign(this, { __v_skip: true, place, names, outlines, cameras: [], made: [], seen: false });
   }
 
   /** Exactly these cameras. No picture of one camera stands under the name of another. */
@@ -27,7 +28,7 @@ export class Screens {
     caption.textContent = name;
     problem.className = "no-picture";
     figure.append(canvas, over, caption, problem);
-    return { figure, canvas, problem, overlay: new Overlay(over) };
+    return { figure, canvas, problem, overlay: new Overlay(over, this.outlines[camera] || []) };
   }
   canvas(index) { return this.made[index].canvas; }
   say(index, words) { if (this.made[index]) this.made[index].problem.textContent = words; }
