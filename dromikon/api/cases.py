@@ -8,7 +8,8 @@ from ninja import Router, Schema
 from dromikon.api.base import Error, Number, Site, at_site
 from dromikon.cases.adding import Asked, add
 from dromikon.cases.models import Case, Piece
-from dromikon.cases.services import close_case, find_case, open_case, take_out
+from dromikon.cases.services import close_case, find_case, hide_in, open_case, take_out
+from dromikon.core.cases.blurring import Blur
 from dromikon.core.instants import iso
 from dromikon.people.roles import May
 
@@ -95,6 +96,14 @@ def close(request: HttpRequest, number: Number, site: Site = None) -> Any:
     case = find_case(access, number)
     close_case(access, case)
     return 200, _case(case)
+
+
+@router.put(
+    "/cases/{number}/pieces/{piece}/blur", response={200: PieceOut, **ERRORS}, summary="Hide somebody in a clip, or nobody"
+)  # fmt: skip
+def blur(request: HttpRequest, number: Number, piece: Number, content: Blur, site: Site = None) -> Any:
+    access = at_site(request, site)
+    return 200, _piece(hide_in(access, find_case(access, number), piece, content.model_dump()))
 
 
 def _case(case: Case) -> dict[str, Any]:

@@ -233,6 +233,15 @@ def test_over_the_api_it_is_the_same(case, client, as_):
     assert ask(f"cases/{made['id']}/pieces", {"add": "clip", "cameras": "jetty"}).status_code == 422
     assert ask(f"cases/{made['id']}/pieces", {"add": "event", "ref": 99}).status_code == 404
     assert ask(f"cases/{made['id']}/close", {}).status_code == 403
+    (clip,) = add_clips(as_("oskar"), case, ["jetty"], now_ms() - 60_000, now_ms() - 59_000)
+    path = f"/api/v1/cases/{case.pk}/pieces/{clip.pk}/blur?site={GARDENS}"
+    blur = lambda content: client.put(path, content, content_type="application/json")
+    assert blur({"who": "everybody"}).status_code == 404, "it is not copied yet"
+    fetch(now_ms())
+    assert (
+        blur({"areas": [[0, 0, 0.5, 1]]}).json()["state"] == "waiting"
+        and blur({"areas": [[0, 0, 7, 1]]}).status_code == 422
+    )
     assert {c["title"] for c in client.get(f"/api/v1/cases?site={GARDENS}").json()} == {
         "Second",
         "A walker on the jetty",
