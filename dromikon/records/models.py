@@ -21,7 +21,12 @@ class KeptSearch(models.Model):
 
     class Meta:
         ordering = ["name"]
-        constraints = [models.UniqueConstraint(fields=["site", "person", "name"], name="one_search_a_name")]
+        constraints = [
+            models.UniqueConstraint(fields=["site", "person", "name"], name="one_search_a_name"),
+            models.UniqueConstraint(
+                fields=["site", "name"], condition=models.Q(person=None), name="one_search_of_everybody"
+            ),
+        ]
 
     def __str__(self) -> str:
         return self.name
