@@ -1,6 +1,7 @@
 """The index of records: a database file of its own, with a full-text index (SQLite FTS5). A record's id is its moment with a number
 behind it, so that whatever goes by id goes by time: pages are read off without sorting, however many records there are."""
 
+import logging
 import sqlite3
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
@@ -12,6 +13,8 @@ from dromikon import config
 from dromikon.core.records.entry import Entry
 from dromikon.core.records.search import FACETS, Search
 from dromikon.core.records.words import expression
+
+log = logging.getLogger("dromikon.records")
 
 FILE = "records.sqlite3"
 #: So many records of one millisecond have a number.
@@ -46,19 +49,47 @@ MOST_COUNTED, MOST_FACETED, MOST_VALUES = 10_000, 20_000, 40
 
 
 def connect() -> sqlite3.Connection:
-    """Open the file, making it when it is new. Raises sqlite3.Error."""
+    """Open the file, making it when it is new, or anew when it is broken. Raises sqlite3.Error."""
+    try:
+        return _opened()
+    except sqlite3.OperationalError:
+        raise
+    except sqlite3.DatabaseError as error:
+        log.warning("the index of records is broken, and is made anew: %s", error)
+        discard()
+        return _opened()
+
+
+def discard() -> None:
+    """Take the file away; it is followed from the beginning."""
+    for beside in ("", "-wal", "-shm"):
+        (config.data() / f"{FILE}{beside}").unlink(missing_ok=True)
+
+
+def _opened() -> sqlite3.Connection:
     opened = sqlite3.connect(config.data() / FILE, timeout=10, isolation_level=None, check_same_thread=False)
-    opened.execute("PRAGMA journal_mode=WAL")
-    # It can be made anew; what is lost in a power cut is followed again.
-    opened.execute("PRAGMA synchronous=NORMAL")
-    if opened.execute("PRAGMA user_version").fetchone()[0] != FORM:
-        with writing(opened):
-            for name in ("word", "record", "position"):
-                opened.execute(f"DROP TABLE IF EXISTS {name}")
-            for statement in SCHEMA:
-                opened.execute(statement)
-            opened.execute(f"PRAGMA user_version={FORM}")
+    try:
+        opened.execute("PRAGMA journal_mode=WAL")
+        # It can be made anew; what is lost in a power cut is followed again.
+        opened.execute("PRAGMA synchronous=NORMAL")
+        if opened.execute("PRAGMA user_version").fetchone()[0] != FORM:
+            _make(opened)
+    except BaseException:
+        opened.close()
+        raise
     return opened
+
+
+def _make(opened: sqlite3.Connection) -> None:
+    with writing(opened):
+        # Somebody else may have made it meanwhile.
+        if opened.execute("PRAGMA user_version").fetchone()[0] == FORM:
+            return
+        for name in ("word", "record", "position"):
+            opened.execute(f"DROP TABLE IF EXISTS {name}")
+        for statement in SCHEMA:
+            opened.execute(statement)
+        opened.execute(f"PRAGMA user_version={FORM}")
 
 
 @contextmanager

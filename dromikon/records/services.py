@@ -74,6 +74,8 @@ def find(access: Access, search: Search, limit: int = 50, beyond: int | None = N
             rows = finder.page(limit + 1, beyond)
             count, facets = (finder.count(), finder.facets()) if counted else (0, {})
     except sqlite3.Error as error:
+        if isinstance(error, sqlite3.DatabaseError) and not isinstance(error, sqlite3.OperationalError):
+            index.discard()
         log.warning("the index of records cannot be used: %s", error)
         raise Refused(
             [Problem(path="", message=t("The index of records cannot be read just now: {error}.", error=error))]

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import sqlite3
 from contextlib import closing
 
 import pytest
@@ -164,12 +165,21 @@ def test_who_is_erased_is_found_no_more(crossed, as_):
     assert find(as_("ines"), Search(words="seen to")).count > 0, "what happened stays"
 
 
-def test_an_index_that_cannot_be_read_says_so(as_, monkeypatch, tmp_path):
-    from dromikon import config
+def test_an_index_that_is_broken_is_made_anew(crossed, as_, tmp_path):
+    assert find(as_("ines"), Search(words="jetty")).count > 0
+    broken = tmp_path / "own" / index.FILE
+    for beside in ("-wal", "-shm"):
+        broken.with_name(broken.name + beside).unlink(missing_ok=True)
+    broken.write_bytes(b"this is no database, whatever it is called" * 50)
+    assert find(as_("ines"), Search(words="jetty")).count > 0
 
-    (tmp_path / "own" / index.FILE).write_bytes(b"this is no database, whatever it is called" * 50)
-    monkeypatch.setattr(config, "data", lambda: tmp_path / "own")
-    with pytest.raises(Refused, match="cannot be read"):
+
+def test_an_index_that_cannot_be_read_says_so(as_, monkeypatch):
+    def locked(*_):
+        raise sqlite3.OperationalError("database is locked")
+
+    monkeypatch.setattr(services, "follow", locked)
+    with pytest.raises(Refused, match="cannot be read just now: database is locked"):
         find(as_("ines"), Search())
 
 
