@@ -136,6 +136,11 @@ def test_alarms_stand_with_those_to_be_answered_first_by_rank_the_newest_first(a
     assert sorted(orders) == [orders[1], orders[0], orders[2], orders[3]]
 
 
+def test_a_curve_breaks_where_a_sensor_is_silent_for_longer_than_usually(ask):
+    assert ask("archive/curves.js", "m.usually([[0, 1], [10, 1], [21, 1], [90, 1]])") == 11
+    assert ask("archive/curves.js", "m.usually([[5, 1]])") == 0
+
+
 def test_a_gap_in_a_part_is_found(ask):
     covers = lambda stretches, part: ask("archive/cutting.js", f"m.covers({stretches}, {part})")
     part = "{start: 1000, end: 9000}"

@@ -258,7 +258,7 @@ def test_keys_lead_everywhere(demo, person):
     ActionChains(operator).send_keys("?").perform()
     assert "Ctrl" in one(operator, "dialog.keys").text
     ActionChains(operator).send_keys(Keys.ESCAPE).send_keys("/").perform()
-    assert operator.switch_to.active_element.get_attribute("name") == "q"
+    assert operator.switch_to.active_element.get_attribute("name") == "words"
 
 
 def test_a_starting_rule_asks_for_what_is_not_certain_and_is_saved_once(demo, person):

@@ -4,8 +4,8 @@
 /** How tall a curve is, and how much of that is left free above and below. */
 export const TALL = 36;
 const FREE = 5;
-/** Who is silent for longer than this share of the axis has a broken curve. */
-const SILENT = 0.12;
+/** Who is silent for so many times as long as usually between two readings has a broken curve. */
+const SILENT = 3;
 
 export function drawCurves({ pen, axis, colours, width }, curves, top, at) {
   curves.forEach((curve, row) => {
@@ -20,7 +20,7 @@ export function drawCurves({ pen, axis, colours, width }, curves, top, at) {
 
 function line(pen, axis, readings, y) {
   const values = readings.map(([, value]) => value), least = Math.min(...values);
-  const span = Math.max(...values) - least || 1, silent = (axis.end - axis.start) * SILENT;
+  const span = Math.max(...values) - least || 1, silent = usually(readings) * SILENT;
   let before = null;
   pen.beginPath();
   for (const [moment, value] of readings) {
@@ -30,6 +30,12 @@ function line(pen, axis, readings, y) {
     before = moment;
   }
   pen.stroke();
+}
+
+/** The median of the pauses between readings, in ms. */
+export function usually(readings) {
+  const pauses = readings.slice(1).map(([at], i) => at - readings[i][0]).sort((a, b) => a - b);
+  return pauses[Math.floor(pauses.length / 2)] || 0;
 }
 
 /** The last reading before a moment. */
