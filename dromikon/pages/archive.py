@@ -59,7 +59,7 @@ def archive(request: HttpRequest, access: Access) -> HttpResponse:
         "opened": opened,
         "at": in_address(request.GET.get("at")) or (opened.start if opened else now_ms() - 60_000),
         "camera_names": {c.id: c.name for c in cameras},
-        "outlines": {c.id: outlines_of(access, c.id) for c in cameras},
+        "outlines": outlines_of(access, [c.id for c in cameras]),
         "sets": sets_of(access),
         "speeds": [(f"{speed:g}", words) for speed, words in SPEEDS],
         "sought": [(name, t(words)) for name, words in SOUGHT.items()],

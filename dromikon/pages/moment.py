@@ -80,7 +80,7 @@ def _view(access: Access, camera: str, facts: Facts) -> dict[str, Any]:
     known = Point.objects.select_related("device").filter(id=camera, site=access.site).first()
     heard = may_listen(access, known)
     name = known.name if known else camera
-    return {"id": camera, "name": name, "detectors": outlines_of(access, camera), "heard": heard}
+    return {"id": camera, "name": name, "detectors": outlines_of(access, [camera]).get(camera, []), "heard": heard}
 
 
 def _related(access: Access, alarm: Alarm, facts: Facts) -> QuerySet[EventRow]:

@@ -157,7 +157,7 @@ def test_where_detectors_watch_is_told_of_the_cameras_own_and_ours(as_):
         as_("ines"), camera, None,
         read_own({"name": "Deck", "watch": {"detects": "inside", "corners": [[0.5, 0.5], [1, 0.5], [1, 1]]}}),
     )  # fmt: skip
-    found = {one["name"]: one for one in outlines_of(as_("ines"), "jetty")}
+    found = {one["name"]: one for one in outlines_of(as_("ines"), ["jetty"])["jetty"]}
     assert found["Line"]["point"] == "jetty-line" and found["Line"]["shapes"][0]["sort"] == "line"
     assert found["Deck"]["shapes"] == [{"sort": "area", "item": "", "points": [(0, 0), (1, 0), (1, -1)]}]
-    assert outlines_of(as_("ines"), "yard") == [], "that is another site's"
+    assert outlines_of(as_("ines"), ["yard"]) == {}, "that is another site's"

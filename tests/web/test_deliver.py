@@ -115,8 +115,9 @@ async def test_a_repeatable_step_is_repeated_with_back_off(scripted):
     now = now_ms()
     await work(lambda: now)
     assert len(effect.sent) == 1, "not before its pause is over"
-    await work(lambda: now + 1_100)
-    await work(lambda: now + 3_200)
+    # A pause is a second, then two, and for each step up to a fifth longer or shorter.
+    await work(lambda: now + 1_250)
+    await work(lambda: now + 1_250 + 2_450)
     assert len(effect.sent) == 3 and await status(one) == "done"
 
 
